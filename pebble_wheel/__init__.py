@@ -1,0 +1,1 @@
+"""Pebble Wheel: construct yarn before you spin it."""

@@ -1,0 +1,42 @@
+"""Balance as a scale: where the chosen ply twist lies against the twist that would rest, and the schools' advice."""
+
+import math
+
+from pebble_wheel.drawing.svg import group, tag
+from pebble_wheel.mechanics.reading import Balance, School
+from pebble_wheel.notation.display import Settings
+
+WIDTH, HEIGHT, LINE = 330.0, 92.0, 46.0
+LOW, HIGH = 0.4, 1.7
+ZONES = ((LOW, 0.95, "under"), (0.95, 1.05, "rest"), (1.05, 1.25, "over"), (1.25, HIGH, "lively"))
+
+
+def draw_scale(balance: Balance, schools: tuple[School, ...], chosen: Settings) -> str:
+    """Return the scale, or nothing where no balanced twist lies on the chosen side."""
+    if not math.isfinite(balance.ratio):
+        return ""
+    parts = [
+        tag("rect", x=_x(low), y=LINE - 9, width=_x(high) - _x(low), height=18, class_=f"zone-{name}")
+        for low, high, name in ZONES
+    ]
+    low, high = balance.ratio_band.p10, balance.ratio_band.p90
+    parts.append(tag("rect", x=_x(low), y=LINE - 4, width=_x(high) - _x(low), height=8, rx=4, class_="scale-band"))
+    for school in schools:
+        ratio = abs(school.turns_per_m) / balance.balanced
+        parts.append(tag("path", d=f"M{_x(ratio):.1f} {LINE + 9}v9", class_="scale-school"))
+    here = _x(balance.ratio)
+    parts += [
+        tag("path", d=f"M{here:.1f} {LINE - 10}l-8 -13h16z", class_="scale-mark"),
+        tag("text", f"{balance.ratio:.2f}", x=min(max(here, 22), WIDTH - 22), y=17, text_anchor="middle", class_="scale-now"),
+        tag("text", "under", x=_x(0.66), y=LINE + 34, text_anchor="middle"),
+        tag("text", "at rest", x=_x(1.0), y=LINE + 34, text_anchor="middle"),
+        tag("text", "over", x=_x(1.17), y=LINE + 34, text_anchor="start"),
+        tag("text", "lively", x=_x(1.5), y=LINE + 34, text_anchor="middle"),
+    ]
+    title = tag("title", f"Ply twist is {balance.ratio:.2f} of the balanced {chosen.twist(balance.balanced)}")
+    size = f"0 0 {WIDTH:.0f} {HEIGHT:.0f}"
+    return tag("svg", title + group(parts), viewBox=size, role="img", class_="balance-scale")
+
+
+def _x(ratio: float) -> float:
+    return 4 + (min(max(ratio, LOW), HIGH) - LOW) / (HIGH - LOW) * (WIDTH - 8)

@@ -1,0 +1,37 @@
+"""The few pieces of SVG that the drawings share."""
+
+from collections.abc import Iterable
+
+from pebble_wheel.mechanics.arrays import FloatArray
+
+CSS_PX_PER_MM = 96 / 25.4
+"""Of a screen at its nominal size, by the definition of the CSS pixel."""
+
+
+def polyline(x: FloatArray, y: FloatArray) -> str:
+    """Return path data through the points, to a tenth of a pixel."""
+    points = " ".join(f"{across:.1f} {down:.1f}" for across, down in zip(x, y, strict=True))
+    return f"M{points}"
+
+
+def tag(name: str, inside: str | None = None, /, **attributes: str | float) -> str:
+    """Return an element; underscores in attribute names become hyphens, numbers are written short."""
+    written = "".join(
+        f' {key.rstrip("_").replace("_", "-")}="{_short(value)}"' for key, value in attributes.items()
+    )
+    return f"<{name}{written}/>" if inside is None else f"<{name}{written}>{inside}</{name}>"
+
+
+def group(parts: Iterable[str], **attributes: str | float) -> str:
+    """Return the parts in one group."""
+    return tag("g", "".join(parts), **attributes)
+
+
+def mix(colour: str, other: str, share: float) -> str:
+    """Return a colour with a share of another in it, mixed in sRGB; for shading, not for blending fibres."""
+    pairs = zip(bytes.fromhex(colour[1:]), bytes.fromhex(other[1:]), strict=True)
+    return "#" + bytes(round(own + share * (far - own)) for own, far in pairs).hex()
+
+
+def _short(value: str | float) -> str:
+    return value if isinstance(value, str) else f"{value:.2f}".rstrip("0").rstrip(".")

@@ -1,0 +1,105 @@
+"""Strands as shaded tubes along any path, with the nearer over the farther.
+
+The outline of a tube seen from afar is exactly that of a line of its width along its projected centre, so each strand
+is stroked. Its path is cut into short pieces, sorted into layers of depth and painted from the back.
+"""
+
+from collections import defaultdict
+from dataclasses import dataclass
+
+import numpy as np
+
+from pebble_wheel.drawing.svg import group, mix, polyline, tag
+from pebble_wheel.mechanics.arrays import FloatArray
+
+LAYERS = 17
+PIECE = 4
+"""Samples in a piece."""
+
+_ROUND = (
+    (1.0, 0.45, 0.0, 0.0),
+    (0.9, 0.28, 0.0, 0.01),
+    (0.76, 0.12, 0.0, 0.03),
+    (0.58, 0.0, 0.0, 0.05),
+    (0.36, 0.0, 0.12, 0.09),
+    (0.15, 0.0, 0.26, 0.12),
+)
+"""Strokes that make a line look round: share of the width, darkening, lightening, lift towards the light."""
+
+
+@dataclass(frozen=True)
+class Tube:
+    """One strand in pixels: its centre-line, its width along it, and the fibres on its surface."""
+
+    x: FloatArray
+    y: FloatArray
+    """Down the page."""
+    depth: FloatArray
+    """Towards the eye."""
+    width: FloatArray
+    colour: str
+    fibre_turn: FloatArray
+    """Angle of a surface fibre about the centre-line, measured in the frame of the path, radians."""
+
+
+def paint(tubes: list[Tube], name: str, fibres: int = 7, hidden: int = LAYERS // 4) -> str:
+    """Return the tubes as one group.
+
+    Args:
+        tubes: in any order.
+        name: a prefix for ids, unique in the page.
+        fibres: how many surface fibres to draw on each strand; 0 for none.
+        hidden: layers behind this many from the middle are left out, where nearer strands always cover them.
+    """
+    reach = max(float(np.max(np.abs(tube.depth))) for tube in tubes) or 1.0
+    layers: dict[int, list[str]] = defaultdict(list)
+    for number, tube in enumerate(tubes):
+        for (layer, width), (body, hairs) in _pieces(tube, reach, fibres).items():
+            ident = f"{name}-{number}-{layer}-{width:.0f}"
+            layers[layer].append(_strokes(ident, "".join(body), "".join(hairs), width, tube.colour, layer))
+    shown = [layer for layer in sorted(layers) if layer >= -hidden]
+    return group((part for layer in shown for part in layers[layer]), fill="none", stroke_linejoin="round")
+
+
+def _pieces(tube: Tube, reach: float, fibres: int) -> dict[tuple[int, float], tuple[list[str], list[str]]]:
+    pieces: dict[tuple[int, float], tuple[list[str], list[str]]] = defaultdict(lambda: ([], []))
+    hairs = _hairs(tube, fibres)
+    last = len(tube.x) - 1
+    for start in range(0, last, PIECE):
+        span = slice(max(start - 1, 0), min(start + PIECE + 1, last) + 1)
+        layer = round(float(np.mean(tube.depth[span])) / reach * (LAYERS // 2))
+        body, over = pieces[layer, round(float(np.mean(tube.width[span])))]
+        body.append(polyline(tube.x[span], tube.y[span]))
+        if layer >= 0:
+            own = slice(start, min(start + PIECE, last) + 1)
+            over += [polyline(x[own], y[own]) for x, y, seen in hairs if np.all(seen[own])]
+    return pieces
+
+
+def _hairs(tube: Tube, fibres: int) -> list[tuple[FloatArray, FloatArray, FloatArray]]:
+    """Return the projected surface fibres and where they face the eye.
+
+    A point of the surface lies at ``c + r (cos ψ N + sin ψ B)``, N towards the eye where the path runs across it.
+    """
+    along_x, along_y = np.gradient(tube.x), np.gradient(tube.y)
+    length = np.hypot(along_x, along_y)
+    across_x, across_y = -along_y / length, along_x / length
+    lines = []
+    for fibre in range(fibres):
+        turn = tube.fibre_turn + 2 * np.pi * fibre / fibres
+        off = 0.47 * tube.width * np.sin(turn)
+        lines.append((tube.x + off * across_x, tube.y + off * across_y, np.cos(turn) > 0.1))
+    return lines
+
+
+def _strokes(ident: str, body: str, hairs: str, width: float, colour: str, layer: int) -> str:
+    """Return one strand's pieces of one layer: opaque strokes of falling width, darker towards the back."""
+    shade = 0.5 * (1 - (layer + LAYERS // 2) / (2 * (LAYERS // 2)))
+    parts = [tag("defs", tag("path", id=ident, d=body))]
+    for share, dark, light, lift in _ROUND:
+        tone = mix(mix(mix(colour, "#000000", dark), "#ffffff", light), "#0b1310", shade)
+        lifted = {"transform": f"translate(0 {-lift * width:.1f})"} if lift else {}
+        parts.append(tag("use", href=f"#{ident}", stroke=tone, stroke_width=share * width, **lifted))
+    if hairs:
+        parts.append(tag("path", d=hairs, stroke=mix(colour, "#000000", 0.6), stroke_width=0.8, stroke_opacity=0.4))
+    return "".join(parts)

@@ -1,0 +1,64 @@
+"""One drafted strand held by twist: size, surface angle, retraction, and the spinner's measures of twist."""
+
+import numpy as np
+
+from pebble_wheel.mechanics.arrays import Floats
+
+
+def diameter(tex: Floats, density: Floats, packing: Floats) -> Floats:
+    """Return the diameter ``d = sqrt(4 T / (1000 π φ ρ))`` [mm].
+
+    Args:
+        tex: linear density T.
+        density: of the fibre, ρ [g/cm³].
+        packing: fraction φ of the cross-section that is fibre.
+
+    Example:
+        >>> round(float(diameter(100.0, 1.31, 0.4)), 3)
+        0.493
+    """
+    return np.sqrt(4 * tex / (1000 * np.pi * packing * density))
+
+
+def surface_angle(diameter: Floats, turns_per_m: Floats) -> Floats:
+    """Return the angle of the surface fibres from the axis, ``tan α = π d t / 1000`` [rad], signed as the twist."""
+    return np.arctan(np.pi * diameter * turns_per_m / 1000)
+
+
+def retraction(angle: Floats) -> Floats:
+    """Return the share of length lost by twisting fibres of an ideal helical yarn: ``tan²(α/2)``.
+
+    References:
+        [1] Hearle, Grosberg & Backer, Structural Mechanics of Fibers, Yarns and Fabrics, 1969 (from memory).
+    """
+    return np.tan(angle / 2) ** 2
+
+
+def twist_factor(turns_per_m: Floats, tex: Floats) -> Floats:
+    """Return the tex twist factor ``t √T`` in turns/cm · √tex, without sign (ISO 2061 terms)."""
+    return np.abs(turns_per_m) / 100 * np.sqrt(tex)
+
+
+def turns_for_factor(factor: Floats, tex: Floats) -> Floats:
+    """Return the twist [turns/m] of a tex twist factor; the inverse of :func:`twist_factor`."""
+    return 100 * factor / np.sqrt(tex)
+
+
+def turns_per_staple(turns_per_m: Floats, staple: Floats) -> Floats:
+    """Return how many turns hold one fibre of the staple length [mm]."""
+    return np.abs(turns_per_m) * staple / 1000
+
+
+def fibre_tex(density: Floats, fibre_diameter: Floats) -> Floats:
+    """Return the linear density of one fibre, ``ρ π d²/4 · 10⁻³`` tex with d in µm.
+
+    Example:
+        >>> round(float(fibre_tex(1.31, 20.0)), 2)
+        0.41
+    """
+    return density * np.pi * fibre_diameter**2 / 4 * 1e-3
+
+
+def fibres_across(tex: Floats, density: Floats, fibre_diameter: Floats) -> Floats:
+    """Return the mean number of fibres in the cross-section of a strand of linear density T [tex]."""
+    return tex / fibre_tex(density, fibre_diameter)

@@ -1,0 +1,168 @@
+"""The answer to an evaluation, one shape for the command line and the web."""
+
+import math
+
+from pydantic import BaseModel
+
+from pebble_wheel.mechanics.advice import advise
+from pebble_wheel.mechanics.balance import NoBalanceError
+from pebble_wheel.mechanics.finishing import WASH
+from pebble_wheel.mechanics.reading import JammedError, Reading, path_of, read
+from pebble_wheel.mechanics.spread import Band
+from pebble_wheel.notation.design import Design, Direction, finish_of, structure_of, walk
+from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.iso1139 import designation
+
+
+class BandAnswer(BaseModel):
+    """Tenth, fiftieth and ninetieth percentile of 2,000 quasi-random draws."""
+
+    p10: float
+    p50: float
+    p90: float
+
+
+class Stages(BaseModel):
+    """One figure before and after finishing."""
+
+    as_plied: BandAnswer
+    finished: BandAnswer
+
+
+class BalanceAnswer(BaseModel):
+    """Twists without sign of direction: chosen counts positive, balance on the other side negative."""
+
+    chosen_turns_per_m: float
+    balanced_turns_per_m: float | None
+    ratio: float | None
+    verdict: str
+    loop_turns_30cm: float | None
+    """Signed, Z positive; ``null`` where the fold would jam before it rests."""
+
+
+class LevelAnswer(BaseModel):
+    """One strand of the yarn; metres and grams are those of one such strand."""
+
+    path: str
+    kind: str
+    direction: Direction
+    turns_per_m_as_made: float
+    turns_per_m_now: float
+    angle_deg: float
+    take_up_percent: float
+    diameter_mm: float
+    metres_per_metre: float
+    grams_per_100_m: float
+
+
+class WarningAnswer(BaseModel):
+    """A warning with its reason and its remedy."""
+
+    code: str
+    text: str
+    why: str
+    do: str
+
+
+class Answer(BaseModel):
+    """The whole answer."""
+
+    designation: str
+    resultant_tex: float
+    grist_yd_per_lb: float
+    jamming: float
+    diameter_mm: Stages
+    wpi: Stages
+    balance: BalanceAnswer
+    levels: list[LevelAnswer]
+    warnings: list[WarningAnswer]
+
+
+SIMPLE_FINISH = WarningAnswer(
+    code="finished-is-simple",
+    text="The finished size comes from a simple bloom.",
+    why="Fibre, preparation, packing, wash and drying are counted; resting, swelling and weights are not.",
+    do="Wash a swatch: nothing replaces it.",
+)
+
+
+def read_of(design: Design) -> Reading:
+    """Return the reading of a design.
+
+    Raises:
+        InputError: where a level jams or a multiple of balance has no answer, with its place.
+    """
+    try:
+        return read(structure_of(design.yarn), finish_of(design))
+    except JammedError as error:
+        raise InputError(Fault(f"{error.path}.twist", error.reason)) from None
+    except NoBalanceError as error:
+        raise InputError(Fault(f"{path_of(error.depth)}.twist.of_balanced", error.reason)) from None
+
+
+def answer_of(design: Design, reading: Reading) -> Answer:
+    """Return the answer for a reading of a design."""
+    balance = reading.balance
+    warnings = [
+        WarningAnswer(code=each.code, text=each.text, why=each.why, do=each.do) for each in advise(reading)
+    ]
+    if WASH[design.finish.wash] > 0:
+        warnings.append(SIMPLE_FINISH)
+    return Answer(
+        designation=designation_of(design, reading),
+        resultant_tex=reading.resultant_tex,
+        grist_yd_per_lb=reading.grist_yd_per_lb,
+        jamming=reading.jamming,
+        diameter_mm=_stages(reading.diameter_as_plied, reading.diameter_finished),
+        wpi=_stages(reading.wpi_as_plied, reading.wpi_finished),
+        balance=BalanceAnswer(
+            chosen_turns_per_m=balance.chosen,
+            balanced_turns_per_m=_known(balance.balanced),
+            ratio=_known(balance.ratio),
+            verdict=balance.verdict,
+            loop_turns_30cm=_known(balance.loop_turns),
+        ),
+        levels=_levels(design, reading),
+        warnings=warnings,
+    )
+
+
+def designation_of(design: Design, reading: Reading) -> str:
+    """Return the ISO 1139 designation of a design, its multiples of balance worked out."""
+    made = [level.turns_per_m_as_made for level in reading.levels]
+    turns = {path: made[depth] for path, depth, _ in walk(design.yarn)}
+    return designation(design.yarn, turns, reading.resultant_tex)
+
+
+def _levels(design: Design, reading: Reading) -> list[LevelAnswer]:
+    answers = []
+    for path, depth, node in walk(design.yarn):
+        level = reading.levels[depth]
+        sense = math.copysign(1, level.turns_per_m_as_made)
+        answers.append(
+            LevelAnswer(
+                path=path,
+                kind=node.kind,
+                direction=node.twist.direction,
+                turns_per_m_as_made=abs(level.turns_per_m_as_made),
+                turns_per_m_now=sense * level.turns_per_m_now,
+                angle_deg=sense * math.degrees(level.angle),
+                take_up_percent=100 * level.take_up,
+                diameter_mm=level.diameter,
+                metres_per_metre=level.metres_per_metre,
+                grams_per_100_m=level.grams_per_100_m,
+            )
+        )
+    return answers
+
+
+def _stages(plied: Band, finished: Band) -> Stages:
+    return Stages(as_plied=_band(plied), finished=_band(finished))
+
+
+def _band(band: Band) -> BandAnswer:
+    return BandAnswer(p10=band.p10, p50=band.p50, p90=band.p90)
+
+
+def _known(value: float) -> float | None:
+    return value if math.isfinite(value) else None

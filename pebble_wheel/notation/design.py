@@ -1,0 +1,338 @@
+"""The design file, version 1: strict reading with the place of every fault, and writing.
+
+The models mirror the file; :func:`structure_of` turns them into the tree the mechanics work on.
+"""
+
+import json
+from collections.abc import Iterator
+from typing import Annotated, Any, Literal, NoReturn
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+
+from pebble_wheel.mechanics.fibres import FIBRES, MEDIUM, Fibre
+from pebble_wheel.mechanics.finishing import Drying, Finish, Wash
+from pebble_wheel.mechanics.helix import MAX_RING
+from pebble_wheel.mechanics.packing import Draw, Prep, usual_draw
+from pebble_wheel.mechanics.structure import Node, OfBalanced, Ply, Single, Turns
+from pebble_wheel.notation.faults import Fault, InputError
+
+MOST_BYTES = 1_000_000
+MOST_DEPTH = 6
+MOST_STRANDS = 64
+
+Direction = Literal["S", "Z"]
+SIGN: dict[Direction, int] = {"Z": 1, "S": -1}
+
+_KINDS_TO_COME = ("bought", "chain", "core-spun", "wrapped")
+
+
+class _Strict(BaseModel):
+    model_config = ConfigDict(extra="forbid", strict=True, allow_inf_nan=False, frozen=True)
+
+
+class TwistModel(_Strict):
+    """``turns_per_m`` as made, or ``of_balanced``; with a direction."""
+
+    turns_per_m: Annotated[float, Field(gt=0, le=20_000)] | None = None
+    of_balanced: Annotated[float, Field(gt=0, le=10)] | None = None
+    direction: Direction
+
+    @model_validator(mode="after")
+    def _one_of(self) -> "TwistModel":
+        if (self.turns_per_m is None) == (self.of_balanced is None):
+            raise ValueError("give either turns_per_m or of_balanced")
+        return self
+
+
+class FibreModel(_Strict):
+    """A fibre given in place, with the fields of the fibre table."""
+
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    density: Annotated[float, Field(ge=0.5, le=3)]
+    micron: Annotated[list[Annotated[float, Field(ge=1, le=500)]], Field(min_length=2, max_length=2)]
+    staple: Annotated[list[Annotated[float, Field(ge=1, le=5000)]], Field(min_length=2, max_length=2)]
+    crimp: Annotated[list[Annotated[float, Field(ge=0, le=50)]], Field(min_length=2, max_length=2)] | None = None
+    bloom: Annotated[float, Field(ge=0, le=1)]
+
+
+Count = Annotated[int, Field(ge=1, le=MOST_STRANDS)]
+Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
+
+
+class SingleModel(_Strict):
+    """One drafted strand, as spun."""
+
+    kind: Literal["single"]
+    fibre: str | FibreModel
+    prep: Prep
+    draw: Draw | None = None
+    tex: Annotated[float, Field(ge=0.5, le=50_000)]
+    twist: TwistModel
+    colours: Annotated[list[Colour], Field(min_length=1, max_length=200)] | None = None
+    count: Count = 1
+
+
+class PlyModel(_Strict):
+    """Strands twisted together."""
+
+    kind: Literal["ply"]
+    strands: Annotated[list["NodeModel"], Field(min_length=1, max_length=MOST_STRANDS)]
+    twist: TwistModel
+    count: Count = 1
+
+
+NodeModel = Annotated[SingleModel | PlyModel, Field(discriminator="kind")]
+
+
+class FinishModel(_Strict):
+    """How the yarn is washed and dried."""
+
+    wash: Wash = "snap"
+    drying: Drying = "free"
+
+
+class Design(_Strict):
+    """A whole design file."""
+
+    format: Literal["pebble-wheel-design"]
+    version: Literal[1]
+    name: Annotated[str, Field(min_length=1, max_length=120)] = "Untitled"
+    yarn: NodeModel
+    finish: FinishModel = FinishModel()
+
+
+def parse_json(data: bytes) -> Any:
+    """Return the JSON value of a UTF-8 text, held to the letter.
+
+    Raises:
+        InputError: for a text too large, not UTF-8, not JSON, with NaN or Infinity, a name given twice in one
+            object, or nested beyond reason.
+    """
+    if len(data) > MOST_BYTES:
+        _refuse("", f"the text is {len(data):,} bytes; a design may have at most {MOST_BYTES:,}")
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        _refuse(f"byte {error.start}", "this is not UTF-8 text; save the file as UTF-8")
+    try:
+        return json.loads(text, parse_constant=_no_constant, object_pairs_hook=_no_twins)
+    except json.JSONDecodeError as error:
+        _refuse(f"line {error.lineno} column {error.colno}", f"this is not JSON: {error.msg}")
+    except RecursionError:
+        _refuse("", "this is nested far too deep to be a design")
+    except InputError:
+        raise
+    except ValueError as error:  # a whole number of thousands of digits
+        _refuse("", f"this JSON cannot be read: {error}")
+
+
+def read_design(data: bytes) -> Design:
+    """Return the design in a file's bytes.
+
+    Raises:
+        InputError: with every fault and its place.
+    """
+    return check_design(parse_json(data))
+
+
+def check_design(value: Any) -> Design:
+    """Return the design of a JSON value.
+
+    Raises:
+        InputError: with every fault and its place.
+    """
+    depth = _depth(value)
+    if depth > 4 * MOST_DEPTH + 8:  # each level of the yarn is an object, a list and its twist
+        _refuse("yarn", f"the structure is deeper than {MOST_DEPTH} levels")
+    try:
+        design = Design.model_validate(value)
+    except ValidationError as error:
+        raise InputError(*_faults(error)) from None
+    faults = list(_structure_faults(design.yarn, "yarn", 1))
+    if ends_of(design.yarn) > MOST_STRANDS:
+        faults.append(Fault("yarn", f"{ends_of(design.yarn)} strands in all; at most {MOST_STRANDS} are allowed"))
+    if faults:
+        raise InputError(*faults)
+    return design
+
+
+def new_design(name: str, yarn: dict[str, Any], finish: FinishModel | None = None) -> Design:
+    """Return a checked design of the current version; the yarn as in a file.
+
+    Raises:
+        InputError: with every fault and its place.
+    """
+    head = {"format": "pebble-wheel-design", "version": 1, "name": name}
+    finish = finish or FinishModel()
+    return check_design({**head, "yarn": yarn, "finish": finish.model_dump()})
+
+
+def write_design(design: Design) -> str:
+    """Return the design as JSON text; reading it gives the same design."""
+    value = design.model_dump(mode="json", exclude_none=True)
+    _drop_single_counts(value["yarn"])
+    return json.dumps(value, ensure_ascii=False, indent=1) + "\n"
+
+
+def structure_of(model: NodeModel) -> Node:
+    """Return the tree that the mechanics work on. Colours play no part in it.
+
+    Raises:
+        InputError: where the members of a ply differ; see :func:`check_design`.
+    """
+    sign = SIGN[model.twist.direction]
+    if isinstance(model, SingleModel):
+        return Single(
+            fibre=fibre_of(model.fibre),
+            prep=model.prep,
+            draw=model.draw or usual_draw(model.prep),
+            tex=float(model.tex),
+            twist=Turns(sign * float(model.twist.turns_per_m or 0.0)),
+        )
+    if model.twist.of_balanced is not None:
+        twist: Turns | OfBalanced = OfBalanced(model.twist.of_balanced, sign)
+    else:
+        twist = Turns(sign * float(model.twist.turns_per_m or 0.0))
+    return Ply(structure_of(model.strands[0]), sum(strand.count for strand in model.strands), twist)
+
+
+def finish_of(design: Design) -> Finish:
+    """Return washing and drying as the mechanics take them."""
+    return Finish(design.finish.wash, design.finish.drying)
+
+
+def fibre_of(fibre: str | FibreModel) -> Fibre:
+    """Return a fibre of the table, or the one given in place."""
+    if isinstance(fibre, str):
+        return FIBRES[fibre]
+    crimp = fibre.crimp or [0.0, 0.0]
+    return Fibre(
+        "own",
+        fibre.name,
+        "wool",
+        fibre.density,
+        (fibre.micron[0], fibre.micron[1]),
+        (fibre.staple[0], fibre.staple[1]),
+        (crimp[0], crimp[1]),
+        fibre.bloom,
+        MEDIUM,
+        "given in place",
+    )
+
+
+def walk(model: NodeModel, path: str = "yarn", depth: int = 0) -> Iterator[tuple[str, int, NodeModel]]:
+    """Yield every node with its path and its depth, the yarn first."""
+    yield path, depth, model
+    if isinstance(model, PlyModel):
+        for index, strand in enumerate(model.strands):
+            yield from walk(strand, f"{path}.strands[{index}]", depth + 1)
+
+
+def ends_of(model: NodeModel) -> int:
+    """Return how many singles a node stands for, its count included."""
+    inside = 1 if isinstance(model, SingleModel) else sum(ends_of(strand) for strand in model.strands)
+    return model.count * inside
+
+
+def _structure_faults(model: NodeModel, path: str, depth: int) -> Iterator[Fault]:
+    if depth > MOST_DEPTH:
+        yield Fault(path, f"the structure is deeper than {MOST_DEPTH} levels")
+        return
+    if path == "yarn" and model.count != 1:
+        yield Fault("yarn.count", "the yarn itself is one strand; a count belongs to the strands of a ply")
+    if isinstance(model, SingleModel):
+        if isinstance(model.fibre, str) and model.fibre not in FIBRES:
+            yield Fault(f"{path}.fibre", f"unknown fibre '{model.fibre}'; known are {', '.join(FIBRES)}")
+        if model.twist.of_balanced is not None:
+            yield Fault(f"{path}.twist.of_balanced", "a single has no balanced twist; give turns_per_m")
+        return
+    inner = [
+        fault
+        for index, strand in enumerate(model.strands)
+        for fault in _structure_faults(strand, f"{path}.strands[{index}]", depth + 1)
+    ]
+    yield from inner
+    strands = sum(strand.count for strand in model.strands)
+    if strands < 2:
+        yield Fault(f"{path}.strands", "a ply needs at least two strands")
+    elif strands > MAX_RING:
+        yield Fault(f"{path}.strands", f"{strands} strands in one ply; up to {MAX_RING} can be computed so far")
+    if not inner:
+        first = structure_of(model.strands[0])
+        for index, strand in enumerate(model.strands[1:], 1):
+            if structure_of(strand) != first:
+                yield Fault(
+                    f"{path}.strands[{index}]",
+                    "differs from strands[0]; only plies of equal strands can be computed so far",
+                )
+
+
+def _faults(error: ValidationError) -> Iterator[Fault]:
+    for fault in error.errors(include_url=False):
+        place = _place(fault["loc"])
+        kind, context, given = fault["type"], fault.get("ctx", {}), fault["input"]
+        if kind == "extra_forbidden":
+            message = "unknown field"
+        elif kind == "missing":
+            message = "is missing"
+        elif kind == "union_tag_not_found":
+            place, message = f"{place}.kind", "is missing; single or ply"
+        elif kind == "union_tag_invalid":
+            place, tag = f"{place}.kind", str(context.get("tag"))[:40]
+            message = f"unknown kind '{tag}'; single or ply"
+            if tag in _KINDS_TO_COME:
+                message = f"'{tag}' cannot be computed so far; single and ply can"
+        elif kind in ("model_type", "model_attributes_type", "dict_type"):
+            place, message = place or "design", "must be an object with named fields"
+        elif kind == "value_error":
+            message = str(context["error"])
+        elif kind == "finite_number":
+            message = "must be a finite number"
+        else:
+            message = fault["msg"].removeprefix("Input ").replace("should", "must", 1)
+            if isinstance(given, int | float | str) and not isinstance(given, bool):
+                message += f", not {str(given)[:40]!r}" if isinstance(given, str) else f", not {given:.12g}"
+        yield Fault(place, message)
+
+
+def _place(location: tuple[int | str, ...]) -> str:
+    place = ""
+    for part in location:
+        if isinstance(part, int):
+            place += f"[{part}]"
+        elif part not in ("single", "ply", "str", "FibreModel"):  # the tags of unions, not fields
+            place += f".{part}" if place else part
+    return place
+
+
+def _depth(value: Any) -> int:
+    deepest, layer = 0, [value]
+    while layer:
+        deepest += 1
+        inner = [list(each.values()) if isinstance(each, dict) else each for each in layer]
+        layer = [child for each in inner if isinstance(each, list) for child in each]
+    return deepest
+
+
+def _drop_single_counts(node: dict[str, Any]) -> None:
+    if node["count"] == 1:
+        del node["count"]
+    for strand in node.get("strands", []):
+        _drop_single_counts(strand)
+
+
+def _no_constant(name: str) -> NoReturn:
+    _refuse("", f"{name} is not a number a yarn can have")
+
+
+def _no_twins(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    value = dict(pairs)
+    if len(value) < len(pairs):
+        names = [name for name, _ in pairs]
+        twin = next(name for name in names if names.count(name) > 1)
+        _refuse(twin[:60], "is given twice in one object")
+    return value
+
+
+def _refuse(place: str, message: str) -> NoReturn:
+    raise InputError(Fault(place, message)) from None

@@ -1,0 +1,1 @@
+"""What is kept: one SQLite file, plain SQL, one module per thing kept."""

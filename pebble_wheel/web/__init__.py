@@ -1,0 +1,1 @@
+"""The application in the browser: one module per screen, its template beside it in name."""

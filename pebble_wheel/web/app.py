@@ -1,0 +1,64 @@
+"""The application, put together."""
+
+from pathlib import Path
+
+from fastapi import FastAPI, Request
+from fastapi.staticfiles import StaticFiles
+from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.middleware.trustedhost import TrustedHostMiddleware
+from starlette.responses import Response
+from starlette.types import Scope
+
+from pebble_wheel.demo.lantern_lane import fill
+from pebble_wheel.store.database import opened, prepare
+from pebble_wheel.store.designs import NotKeptError
+from pebble_wheel.web import api, construct, settings, shelf
+from pebble_wheel.web.guard import Guard
+from pebble_wheel.web.page import STATIC, render
+
+LOCAL_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
+
+
+class CachedFiles(StaticFiles):
+    """Static files, whose addresses carry a mark of their content."""
+
+    async def get_response(self, path: str, scope: Scope) -> Response:
+        """Return a file that the browser may keep."""
+        response = await super().get_response(path, scope)
+        response.headers["cache-control"] = "public, max-age=31536000, immutable"
+        return response
+
+
+def create_app(database: Path, hosts: list[str] | None = None, demo: bool = False) -> FastAPI:
+    """Return the application on a database file, made or brought forward if need be.
+
+    Raises:
+        DatabaseError: where the file cannot be used.
+    """
+    prepare(database)
+    if demo:
+        with opened(database) as connection:
+            fill(connection)
+    app = FastAPI(title="Pebble Wheel", openapi_url=None, docs_url=None, redoc_url=None)
+    app.state.database = database
+    app.mount("/static", CachedFiles(directory=STATIC), name="static")
+    for module in (shelf, construct, settings, api):
+        app.include_router(module.router)
+    app.add_exception_handler(NotKeptError, _not_kept)
+    app.add_exception_handler(HTTPException, _http_error)
+    app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=4)
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*LOCAL_HOSTS, *(hosts or [])], www_redirect=False)
+    app.add_middleware(Guard)
+    return app
+
+
+def _not_kept(request: Request, error: Exception) -> Response:
+    message = "That design is not on the shelf. It may have been put away; look under “Put away”."
+    return render(request, "message.html", 404, heading="Not on the shelf", message=message)
+
+
+def _http_error(request: Request, error: Exception) -> Response:
+    assert isinstance(error, HTTPException)
+    message = "There is no such page." if error.status_code == 404 else str(error.detail)
+    return render(request, "message.html", error.status_code, heading="Nothing here", message=message)
