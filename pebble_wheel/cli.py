@@ -6,18 +6,18 @@ import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated, cast
+from typing import Annotated, NoReturn, cast
 
 import typer
 import uvicorn
 
-from pebble_wheel.mechanics.finishing import DRYING, WASH, Drying, Wash
+from pebble_wheel.mechanics.finishing import DRYING, WASH
 from pebble_wheel.mechanics.packing import Prep
 from pebble_wheel.notation.answer import Answer, answer_of, read_of
 from pebble_wheel.notation.design import Design, FinishModel, read_design
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.iso1139 import DEFAULT_FIBRE, read_designation
-from pebble_wheel.web.app import create_app
+from pebble_wheel.web.app import create_app, warm
 
 BAD_INPUT = 2
 
@@ -41,7 +41,7 @@ def evaluate(
         else:
             if wash not in WASH or drying not in DRYING:
                 _fail(f"--wash takes {', '.join(WASH)}; --drying takes {', '.join(DRYING)}")
-            finish = FinishModel(wash=cast(Wash, wash), drying=cast(Drying, drying))
+            finish = FinishModel(wash=wash, drying=drying)
             said = read_designation(design, fibre, cast(Prep, prep), finish=finish)
             read, stated = said.design, said.resultant_tex
         answer = answer_of(read, read_of(read))
@@ -68,6 +68,7 @@ def serve(
             application = create_app(file, hosts=[host], demo=demo)
         except (OSError, ValueError) as error:
             _fail(f"cannot use the database {file}: {error}")
+        warm()
         typer.echo(f"Pebble Wheel on http://{host}:{port}   (database {file}; stop with Ctrl+C)")
         uvicorn.run(application, host=host, port=port, log_level="warning", server_header=False)
 
@@ -85,7 +86,7 @@ def _faults_to_exit() -> Iterator[None]:
         _fail(str(error))
 
 
-def _fail(message: str) -> None:
+def _fail(message: str) -> NoReturn:
     typer.echo(message, err=True)
     sys.exit(BAD_INPUT)
 
@@ -95,7 +96,6 @@ def _file_bytes(name: str) -> bytes:
         return Path(name).read_bytes()
     except OSError as error:
         _fail(f"{name}: cannot be read: {error.strerror}")
-        raise
 
 
 def _taken(host: str, port: int) -> bool:

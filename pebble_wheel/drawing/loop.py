@@ -6,7 +6,7 @@ picture.
 
 import numpy as np
 
-from pebble_wheel.drawing.svg import tag
+from pebble_wheel.drawing.svg import tag, words
 from pebble_wheel.drawing.tubes import LAYERS, Tube, paint
 from pebble_wheel.mechanics.balance import LOOP_LEG
 
@@ -27,7 +27,7 @@ def draw_loop(turns: float, diameter: float, colours: list[str], title: str) -> 
     """
     turns = float(np.clip(np.nan_to_num(turns), -30, 30))
     width = max(THINNEST, diameter * PX_PER_MM)
-    down = np.linspace(0, 1, 60 + int(60 * abs(turns)))
+    down = np.linspace(0, 1, 45 + int(32 * abs(turns)))
     open_loop = 40 * np.sqrt(np.clip(1 - down**5, 0, 1)) * (0.55 + 0.45 * down)
     eye = 0.5 * width * np.exp(-(((down - 0.93) / 0.05) ** 2))
     twisted = (26 * np.exp(-8 * down) + 0.6 * width + eye) * np.sqrt(np.clip(1 - down**40, 0, 1))
@@ -45,7 +45,7 @@ def draw_loop(turns: float, diameter: float, colours: list[str], title: str) -> 
     knot = tag("rect", x=WIDTH / 2 - 34, y=3, width=68, height=10, rx=5, class_="peg")
     return tag(
         "svg",
-        tag("title", title) + paint(tubes, "loop", fibres=0, hidden=LAYERS) + knot,
+        words("title", title) + paint(tubes, "loop", fibres=0, hidden=LAYERS) + knot,
         viewBox=f"0 0 {WIDTH:.0f} {HEIGHT:.0f}",
         role="img",
         class_="loop",

@@ -2,7 +2,7 @@
 
 import math
 
-from pebble_wheel.drawing.svg import group, tag
+from pebble_wheel.drawing.svg import group, tag, words
 from pebble_wheel.mechanics.reading import Balance, School
 from pebble_wheel.notation.display import Settings
 
@@ -27,13 +27,20 @@ def draw_scale(balance: Balance, schools: tuple[School, ...], chosen: Settings) 
     here = _x(balance.ratio)
     parts += [
         tag("path", d=f"M{here:.1f} {LINE - 10}l-8 -13h16z", class_="scale-mark"),
-        tag("text", f"{balance.ratio:.2f}", x=min(max(here, 22), WIDTH - 22), y=17, text_anchor="middle", class_="scale-now"),
-        tag("text", "under", x=_x(0.66), y=LINE + 34, text_anchor="middle"),
-        tag("text", "at rest", x=_x(1.0), y=LINE + 34, text_anchor="middle"),
-        tag("text", "over", x=_x(1.17), y=LINE + 34, text_anchor="start"),
-        tag("text", "lively", x=_x(1.5), y=LINE + 34, text_anchor="middle"),
+        words(
+            "text",
+            f"{balance.ratio:.2f}",
+            x=min(max(here, 22), WIDTH - 22),
+            y=17,
+            text_anchor="middle",
+            class_="scale-now",
+        ),
+        words("text", "under", x=_x(0.66), y=LINE + 34, text_anchor="middle"),
+        words("text", "at rest", x=_x(1.0), y=LINE + 34, text_anchor="middle"),
+        words("text", "over", x=_x(1.17), y=LINE + 34, text_anchor="start"),
+        words("text", "lively", x=_x(1.5), y=LINE + 34, text_anchor="middle"),
     ]
-    title = tag("title", f"Ply twist is {balance.ratio:.2f} of the balanced {chosen.twist(balance.balanced)}")
+    title = words("title", f"Ply twist is {balance.ratio:.2f} of the balanced {chosen.twist(balance.balanced)}")
     size = f"0 0 {WIDTH:.0f} {HEIGHT:.0f}"
     return tag("svg", title + group(parts), viewBox=size, role="img", class_="balance-scale")
 

@@ -1,8 +1,12 @@
 """The few pieces of SVG that the drawings share."""
 
 from collections.abc import Iterable
+from functools import lru_cache
+from html import escape
 
 from pebble_wheel.mechanics.arrays import FloatArray
+
+_POINT = "{:.1f} {:.1f}".format
 
 CSS_PX_PER_MM = 96 / 25.4
 """Of a screen at its nominal size, by the definition of the CSS pixel."""
@@ -10,15 +14,17 @@ CSS_PX_PER_MM = 96 / 25.4
 
 def polyline(x: FloatArray, y: FloatArray) -> str:
     """Return path data through the points, to a tenth of a pixel."""
-    points = " ".join(f"{across:.1f} {down:.1f}" for across, down in zip(x, y, strict=True))
-    return f"M{points}"
+    return "M" + " ".join(map(_POINT, x.tolist(), y.tolist()))
+
+
+def words(name: str, text: str, /, **attributes: str | float) -> str:
+    """Return an element holding plain text."""
+    return tag(name, escape(text), **attributes)
 
 
 def tag(name: str, inside: str | None = None, /, **attributes: str | float) -> str:
     """Return an element; underscores in attribute names become hyphens, numbers are written short."""
-    written = "".join(
-        f' {key.rstrip("_").replace("_", "-")}="{_short(value)}"' for key, value in attributes.items()
-    )
+    written = "".join(f' {key.rstrip("_").replace("_", "-")}="{_short(value)}"' for key, value in attributes.items())
     return f"<{name}{written}/>" if inside is None else f"<{name}{written}>{inside}</{name}>"
 
 
@@ -27,6 +33,7 @@ def group(parts: Iterable[str], **attributes: str | float) -> str:
     return tag("g", "".join(parts), **attributes)
 
 
+@lru_cache(maxsize=4096)
 def mix(colour: str, other: str, share: float) -> str:
     """Return a colour with a share of another in it, mixed in sRGB; for shading, not for blending fibres."""
     pairs = zip(bytes.fromhex(colour[1:]), bytes.fromhex(other[1:]), strict=True)
@@ -34,4 +41,4 @@ def mix(colour: str, other: str, share: float) -> str:
 
 
 def _short(value: str | float) -> str:
-    return value if isinstance(value, str) else f"{value:.2f}".rstrip("0").rstrip(".")
+    return escape(value) if isinstance(value, str) else f"{value:.2f}".rstrip("0").rstrip(".")

@@ -8,12 +8,13 @@ from collections import defaultdict
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from pebble_wheel.drawing.svg import group, mix, polyline, tag
 from pebble_wheel.mechanics.arrays import FloatArray
 
 LAYERS = 17
-PIECE = 4
+PIECE = 3
 """Samples in a piece."""
 
 _ROUND = (
@@ -42,7 +43,7 @@ class Tube:
     """Angle of a surface fibre about the centre-line, measured in the frame of the path, radians."""
 
 
-def paint(tubes: list[Tube], name: str, fibres: int = 7, hidden: int = LAYERS // 4) -> str:
+def paint(tubes: list[Tube], name: str, fibres: int = 6, hidden: int = LAYERS // 4) -> str:
     """Return the tubes as one group.
 
     Args:
@@ -65,18 +66,21 @@ def _pieces(tube: Tube, reach: float, fibres: int) -> dict[tuple[int, float], tu
     pieces: dict[tuple[int, float], tuple[list[str], list[str]]] = defaultdict(lambda: ([], []))
     hairs = _hairs(tube, fibres)
     last = len(tube.x) - 1
-    for start in range(0, last, PIECE):
-        span = slice(max(start - 1, 0), min(start + PIECE + 1, last) + 1)
-        layer = round(float(np.mean(tube.depth[span])) / reach * (LAYERS // 2))
-        body, over = pieces[layer, round(float(np.mean(tube.width[span])))]
+    starts = np.arange(0, last, PIECE)
+    middles = np.minimum(starts + PIECE // 2, last)
+    layers = np.rint(tube.depth[middles] / reach * (LAYERS // 2)).astype(int).tolist()
+    widths = np.rint(tube.width[middles]).tolist()
+    for start, layer, width in zip(starts.tolist(), layers, widths, strict=True):
+        body, over = pieces[layer, width]
+        span = slice(max(start - 1, 0), start + PIECE + 2)
         body.append(polyline(tube.x[span], tube.y[span]))
         if layer >= 0:
-            own = slice(start, min(start + PIECE, last) + 1)
-            over += [polyline(x[own], y[own]) for x, y, seen in hairs if np.all(seen[own])]
+            own = slice(start, start + PIECE + 1)
+            over += [polyline(x[own], y[own]) for x, y, seen in hairs if seen[own].all()]
     return pieces
 
 
-def _hairs(tube: Tube, fibres: int) -> list[tuple[FloatArray, FloatArray, FloatArray]]:
+def _hairs(tube: Tube, fibres: int) -> list[tuple[FloatArray, FloatArray, NDArray[np.bool_]]]:
     """Return the projected surface fibres and where they face the eye.
 
     A point of the surface lies at ``c + r (cos ψ N + sin ψ B)``, N towards the eye where the path runs across it.

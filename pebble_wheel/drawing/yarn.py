@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from pebble_wheel.drawing.svg import CSS_PX_PER_MM, group, tag
+from pebble_wheel.drawing.svg import CSS_PX_PER_MM, group, tag, words
 from pebble_wheel.drawing.tubes import Tube, paint
 from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.state import PlyState, SingleState, State
@@ -16,7 +16,7 @@ from pebble_wheel.mechanics.state import PlyState, SingleState, State
 SCALES = (6, 9, 13, 20, 30, 45, 65, 95, 140, 210, 310)
 """Pixels per mm to choose from, so that a thicker yarn looks thicker until the next step."""
 
-SAMPLES_PER_TURN = 48
+SAMPLES_PER_TURN = 36
 INCH_MM = 25.4
 
 
@@ -50,9 +50,7 @@ def scale_for(state: State, frame: Frame) -> float:
         beside = float(state.single.bobbin_diameter) * 1.12 * state.node.strands
     else:
         thick = beside = float(state.diameter)
-    fits = [
-        each for each in SCALES if each * thick <= frame.tallest and each * beside <= 0.82 * frame.height
-    ]
+    fits = [each for each in SCALES if each * thick <= frame.tallest and each * beside <= 0.82 * frame.height]
     return float(fits[-1] if fits else frame.tallest / thick)
 
 
@@ -61,13 +59,11 @@ def draw_yarn(state: State, colours: list[str], wedge: Wedge | None, imperial: b
     frame = Frame()
     scale = scale_for(state, frame)
     tubes = _joining(state, colours, frame, scale)
-    parts = [tag("title", title), paint(tubes, "yarn"), _ruler(frame, scale, imperial)]
+    parts = [words("title", title), paint(tubes, "yarn"), _ruler(frame, scale, imperial)]
     if wedge and isinstance(state, PlyState):
         parts.append(_wedge(state, wedge, frame))
     size = f"0 0 {frame.width:.0f} {frame.height:.0f}"
-    return tag(
-        "svg", "".join(parts), viewBox=size, preserveAspectRatio="xMinYMid slice", role="img", class_="yarn"
-    )
+    return tag("svg", "".join(parts), viewBox=size, preserveAspectRatio="xMinYMid slice", role="img", class_="yarn")
 
 
 def draw_small(state: State, colours: list[str], name: str, title: str) -> str:
@@ -77,7 +73,7 @@ def draw_small(state: State, colours: list[str], name: str, title: str) -> str:
     tubes = _joining(state, colours, frame, scale)
     return tag(
         "svg",
-        tag("title", title) + paint(tubes, name, fibres=0),
+        words("title", title) + paint(tubes, name, fibres=0),
         viewBox=f"0 0 {frame.width:.0f} {frame.height:.0f}",
         preserveAspectRatio="xMinYMid slice",
         role="img",
@@ -96,11 +92,11 @@ def _joining(state: State, colours: list[str], frame: Frame, scale: float) -> li
     single = state.single
     spun = 2 * np.pi * float(single.bobbin_twist) / 1000 / scale
     if isinstance(state, SingleState):
-        x = np.arange(-10.0, frame.width + 10, 3.0)
+        x = np.arange(-10.0, frame.width + 10, 4.0)
         flat = np.zeros_like(x)
         return [Tube(x, flat + middle, flat, flat + float(state.diameter) * scale, colours[0], spun * x)]
     turns_per_px = float(state.twist_now) / 1000 / scale
-    step = min(4.0, 1 / (SAMPLES_PER_TURN * max(abs(turns_per_px), 1e-6)))
+    step = min(6.0, 1 / (SAMPLES_PER_TURN * max(abs(turns_per_px), 1e-6)))
     x = np.arange(min(-10.0, frame.join_from), frame.width + 12, step)
     together = _smooth((x - frame.join_from) / (frame.join_to - frame.join_from))
     radius = float(state.radius) * scale
@@ -140,16 +136,16 @@ def _ruler(frame: Frame, scale: float, imperial: bool) -> str:
         small *= 2 if imperial else 5
     labelled = next(each for each in _labels(imperial) if each * per_unit >= 42)
     base = frame.height - 20
-    ticks, words = [], []
+    ticks, figures = [], []
     for number in range(int(frame.width / (small * per_unit)) + 1):
         x, value = number * small * per_unit, number * small
         labels = abs(value / labelled - round(value / labelled)) < 1e-6
         ticks.append(f"M{x:.1f} {base}v{9 if labels else 4}")
         if labels and number and x < frame.width - 20:
-            words.append(tag("text", _ruler_label(value, imperial), x=x, y=base + 19, text_anchor="middle"))
-    words.append(tag("text", name, x=4, y=base + 19))
+            figures.append(words("text", _ruler_label(value, imperial), x=x, y=base + 19, text_anchor="middle"))
+    figures.append(words("text", name, x=4, y=base + 19))
     line = tag("path", d=f"M0 {base}H{frame.width:.0f}" + "".join(ticks), class_="ruler-line")
-    return group([line, *words], class_="ruler")
+    return group([line, *figures], class_="ruler")
 
 
 def _labels(imperial: bool) -> tuple[float, ...]:
@@ -166,7 +162,7 @@ def _ruler_label(value: float, imperial: bool) -> str:
 
 def _wedge(state: PlyState, wedge: Wedge, frame: Frame) -> str:
     """Return the angle between the axis (or crosswise) and the lean of the strand nearest the eye."""
-    x, y, length = 760.0, frame.height / 2, 118.0
+    x, y, length = 560.0, frame.height / 2, 118.0
     # Z twist descends to the right where the yarn runs across the page; y points down the page.
     lean = wedge.angle * (1 if float(state.angle) >= 0 else -1)
     start = np.copysign(np.pi / 2, lean) if wedge.from_crosswise else 0.0
@@ -184,6 +180,6 @@ def _wedge(state: PlyState, wedge: Wedge, frame: Frame) -> str:
             tag("path", d=lines, class_="wedge-halo"),
             tag("path", d=lines, class_="wedge-line"),
             tag("rect", x=x + length + 10, y=y - 19, width=70, height=38, rx=8, class_="wedge-plate"),
-            tag("text", wedge.label, x=x + length + 45, y=y + 8, text_anchor="middle", class_="wedge-label"),
+            words("text", wedge.label, x=x + length + 45, y=y + 8, text_anchor="middle", class_="wedge-label"),
         ]
     )

@@ -19,7 +19,7 @@ OFTEN_JAMMED = 0.1
 
 
 @dataclass(frozen=True)
-class Warning:
+class Advice:
     """One piece of advice."""
 
     code: str
@@ -30,18 +30,18 @@ class Warning:
     do: str
 
 
-def advise(reading: Reading) -> tuple[Warning, ...]:
+def advise(reading: Reading) -> tuple[Advice, ...]:
     """Return the warnings for a reading, the most pressing first."""
     return (*_on_single(reading), *_on_jamming(reading), *_on_direction(reading), *_on_balance(reading))
 
 
-def _on_single(reading: Reading) -> Iterator[Warning]:
+def _on_single(reading: Reading) -> Iterator[Advice]:
     level, single = reading.levels[-1], reading.single
     node = level.node
     assert isinstance(node, Single)
     across, low, high = single.fibres_across, *single.usual_factor
     if across < FEWEST_FIBRES:
-        yield Warning(
+        yield Advice(
             "too-few-fibres",
             level.path,
             f"About {across:.0f} fibres across: this single will not hold together.",
@@ -49,7 +49,7 @@ def _on_single(reading: Reading) -> Iterator[Warning]:
             "Draft thicker, or choose a finer fibre.",
         )
     elif across < EVEN_FIBRES:
-        yield Warning(
+        yield Advice(
             "uneven-fibres",
             level.path,
             f"About {across:.0f} fibres across: expect thick and thin places.",
@@ -57,7 +57,7 @@ def _on_single(reading: Reading) -> Iterator[Warning]:
             "Draft a little thicker, or take more time over the drafting.",
         )
     if single.turns_per_staple < FEWEST_TURNS_PER_STAPLE:
-        yield Warning(
+        yield Advice(
             "staple-not-held",
             level.path,
             f"Only {single.turns_per_staple:.1f} turns hold each staple: this single drifts apart.",
@@ -65,15 +65,16 @@ def _on_single(reading: Reading) -> Iterator[Warning]:
             "Treadle more per draft, use a smaller whorl, or take less intake.",
         )
     elif single.twist_factor < 0.75 * low:
-        yield Warning(
+        yield Advice(
             "little-twist",
             level.path,
-            f"Little twist for {node.fibre.name} (twist factor {single.twist_factor:.0f}, usual {low:.0f} to {high:.0f}).",
+            f"Little twist for {node.fibre.name} "
+            f"(twist factor {single.twist_factor:.0f}, usual {low:.0f} to {high:.0f}).",
             "A soft single is weak under tension and may pull apart at the wheel.",
             "Treadle more per draft or take less intake; keep the brake light.",
         )
     if single.twist_factor > 1.5 * high:
-        yield Warning(
+        yield Advice(
             "much-twist",
             level.path,
             f"Far too much twist for {node.fibre.name} "
@@ -83,9 +84,9 @@ def _on_single(reading: Reading) -> Iterator[Warning]:
         )
 
 
-def _on_jamming(reading: Reading) -> Iterator[Warning]:
+def _on_jamming(reading: Reading) -> Iterator[Advice]:
     if reading.jamming > NEARLY_JAMMED or reading.jammed_share > OFTEN_JAMMED:
-        yield Warning(
+        yield Advice(
             "nearly-jammed",
             "yarn",
             f"The strands are {reading.jamming:.0%} full of turns.",
@@ -95,10 +96,10 @@ def _on_jamming(reading: Reading) -> Iterator[Warning]:
         )
 
 
-def _on_direction(reading: Reading) -> Iterator[Warning]:
+def _on_direction(reading: Reading) -> Iterator[Advice]:
     for level in reading.levels:
         if isinstance(level.node, Ply) and turns_of(level.node) * turns_of(level.node.strand) > 0:
-            yield Warning(
+            yield Advice(
                 "same-direction",
                 level.path,
                 "This ply runs the way its strands were twisted.",
@@ -107,14 +108,14 @@ def _on_direction(reading: Reading) -> Iterator[Warning]:
             )
 
 
-def _on_balance(reading: Reading) -> Iterator[Warning]:
+def _on_balance(reading: Reading) -> Iterator[Advice]:
     top: Level = reading.levels[0]
     balance = reading.balance
     if not isinstance(top.node, Ply):
         return
     turns = f"{abs(balance.loop_turns):.1f} turns {'Z' if balance.loop_turns > 0 else 'S'}"
     if not np.isfinite(balance.balanced):
-        yield Warning(
+        yield Advice(
             "never-balanced",
             "yarn",
             "No ply twist brings these strands to rest.",
@@ -122,7 +123,7 @@ def _on_balance(reading: Reading) -> Iterator[Warning]:
             "Spin the strands with less twist.",
         )
     elif balance.verdict == "underplied":
-        yield Warning(
+        yield Advice(
             "underplied",
             "yarn",
             f"Underplied: a 30 cm loop turns {turns}, on in the direction of the ply.",
@@ -130,7 +131,7 @@ def _on_balance(reading: Reading) -> Iterator[Warning]:
             "Treadle more per length while plying. If softness is meant, leave it so.",
         )
     elif balance.verdict == "energised":
-        yield Warning(
+        yield Advice(
             "energised",
             "yarn",
             f"Energised: a 30 cm loop turns {turns}, back against the ply.",

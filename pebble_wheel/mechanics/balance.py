@@ -9,9 +9,9 @@ from typing import Literal
 
 import numpy as np
 
-from pebble_wheel.mechanics.arrays import Floats, FloatArray
-from pebble_wheel.mechanics.state import Made, PlyState, State, energy, make, settle
-from pebble_wheel.mechanics.structure import Node, OfBalanced, Ply, Rod, Single, Turns
+from pebble_wheel.mechanics.arrays import FloatArray, Floats
+from pebble_wheel.mechanics.state import Made, MadePly, PlyState, State, energy, make, settle
+from pebble_wheel.mechanics.structure import Node, OfBalanced, Ply, Rod, Single, Turns, turns_of
 
 Verdict = Literal["underplied", "balanced", "slightly over", "energised"]
 
@@ -84,6 +84,15 @@ def balanced_turns(node: Ply, rod: Rod, strand: Made | None = None) -> float:
     bend = high - 2 * middle + low
     lean = (low - high) / (2 * bend) if np.isfinite(bend) and bend > 0 else 0.0
     return float(balanced_near(node, made, grid[best] + lean * (grid[1] - grid[0]), rod))
+
+
+def balanced_draws(drawn: MadePly, rod: Rod, nominal: MadePly, balanced: float) -> FloatArray:
+    """Return the balanced twist of every draw about a structure whose balanced twist is known [turns/m, signed].
+
+    More twist in the strands wants more of the ply: that start is close enough for Newton to close in two steps.
+    """
+    start = balanced * np.asarray(turns_of(drawn.strand.node)) / turns_of(nominal.strand.node)
+    return balanced_near(drawn.node, drawn.strand, start, rod, DRAWN_STEPS)
 
 
 class NoBalanceError(ValueError):

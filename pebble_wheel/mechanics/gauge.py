@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from pebble_wheel.mechanics.arrays import Floats, FloatArray
+from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.packing import Packing, packing_fraction
 from pebble_wheel.mechanics.single import diameter
 

@@ -10,7 +10,7 @@ from functools import lru_cache
 import numpy as np
 from scipy.optimize import minimize_scalar
 
-from pebble_wheel.mechanics.arrays import Floats, FloatArray
+from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.tables import EvenTable
 
 MAX_RING = 5
@@ -102,7 +102,7 @@ def lay(strands: int) -> Lay:
     def fullness(angle: float) -> float:
         return -float(np.sin(angle) / table(angle))
 
-    peak = float(minimize_scalar(fullness, bounds=np.radians([40, 60]), options={"xatol": 1e-10}).x)
+    peak = float(minimize_scalar(fullness, bounds=(np.radians(40), np.radians(60)), options={"xatol": 1e-10}).x)
     return Lay(strands, table, peak, -fullness(peak))
 
 

@@ -7,7 +7,7 @@ from typing import Literal
 import numpy as np
 from scipy.interpolate import CubicSpline
 
-from pebble_wheel.mechanics.arrays import Floats, FloatArray
+from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.tables import EvenTable
 
 Prep = Literal["combed", "semi", "carded"]

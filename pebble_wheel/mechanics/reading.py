@@ -10,19 +10,21 @@ from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.counts import grist_yd_per_lb, wraps_per_inch
 from pebble_wheel.mechanics.finishing import Finish, relaxation, strand_bloom
 from pebble_wheel.mechanics.spread import DRAWS, Band, band, spread
-from pebble_wheel.mechanics.helix import lay
-from pebble_wheel.mechanics.state import Made, MadePly, PlyState, State, make, make_ply
-from pebble_wheel.mechanics.structure import Node, Ply, Rod, chain_of, ends, turns_of
+from pebble_wheel.mechanics.state import Made, MadePly, PlyState, State, make, make_ply, settle
+from pebble_wheel.mechanics.structure import Node, OfBalanced, Ply, Rod, chain_of, ends, turns_of
 
 
 class JammedError(ValueError):
     """The strands of a level have no room for the twist asked for."""
 
-    def __init__(self, path: str, fill: float, most_turns_per_m: float) -> None:
-        self.path, self.fill, self.most_turns_per_m = path, fill, most_turns_per_m
+    def __init__(self, path: str, most_turns_per_m: float) -> None:
+        self.path, self.most_turns_per_m = path, most_turns_per_m
+        if np.isfinite(most_turns_per_m):
+            most = f"no more turns fit: these strands jam at about {most_turns_per_m:.0f} turns/m"
+        else:
+            most = "no more turns fit: the twist of the levels above jams these strands"
         self.reason = (
-            f"no more turns fit: these strands jam at about {most_turns_per_m:.0f} turns/m, where a further turn "
-            "takes up more length than the strands have. Use less twist here, or thinner strands"
+            f"{most}, where a further turn takes up more length than there is. Use less twist, or thinner strands"
         )
         super().__init__(f"{path}.twist: {self.reason}")
 
@@ -164,7 +166,7 @@ def read(node: Node, finish: Finish, rod: Rod | None = None, draws: int = DRAWS)
         wpi_finished=band(wraps_per_inch(bloomed)),
         angle_band=band(np.abs(drawn_made.state.angle)),
         take_up_band=band(1 - drawn_made.state.length),
-        balance=_balance(made, rod, drawn_made, drawn.rod),
+        balance=_balance(made, rod, drawn_made, drawn.rod, _balanced_turns(node, made, rod)),
         schools=_schools(made, rod, single),
         levels=_levels(made),
         single=single,
@@ -200,12 +202,16 @@ def _refuse_jammed(made: Made) -> None:
     """Refuse the innermost level that jams, on its own step or inside the finished whole."""
     levels = list(zip(_mades(made), _states(made.state), strict=True))
     for depth, (own, final) in reversed(list(enumerate(levels))):
-        for state in (own.state, final):
-            if isinstance(state, PlyState) and state.jamming >= 1:
-                table = lay(state.node.strands)
-                radius = state.strand.diameter / 2 * table.ratio_at(table.peak_angle)
-                most = 1000 * np.tan(table.peak_angle) / (2 * np.pi * radius)
-                raise JammedError(path_of(depth), float(state.jamming), float(most))
+        if isinstance(own, MadePly) and own.state.jamming >= 1:
+            raise JammedError(path_of(depth), _most_turns(own))
+        if isinstance(final, PlyState) and final.jamming >= 1:
+            raise JammedError(path_of(depth), np.nan)
+
+
+def _most_turns(made: MadePly) -> float:
+    """Return the twist at which a ply jams on its own step, to 1 % of the twist asked for."""
+    turns = np.linspace(0, float(turns_of(made.node)), 101)
+    return abs(float(turns[np.argmax(settle(made.node, made.strand, turns).jamming >= 1)]))
 
 
 def _bloom(state: State, finish: Finish) -> FloatArray:
@@ -234,21 +240,25 @@ def _levels(made: Made) -> tuple[Level, ...]:
     return tuple(levels)
 
 
-def _balance(made: Made, rod: Rod, drawn: Made, drawn_rod: Rod) -> Balance:
+def _balanced_turns(asked: Node, made: Made, rod: Rod) -> float:
+    """Return the balanced twist of the whole, which a multiple of balance has asked for already."""
+    if not isinstance(made, MadePly):
+        return 0.0
+    if isinstance(asked.twist, OfBalanced):
+        return float(turns_of(made.node)) / asked.twist.multiple
+    return balance.balanced_turns(made.node, rod, made.strand)
+
+
+def _balance(made: Made, rod: Rod, drawn: Made, drawn_rod: Rod, balanced: float) -> Balance:
     chosen = float(turns_of(made.node))
     sense = 1.0 if chosen >= 0 else -1.0
     folded = balance.fold(made.node)
     fold_turns = balance.balanced_turns(folded, rod, made)
     fold_made = make_ply(folded, made, fold_turns)
     loop = float(balance.loop_turns(fold_turns))
-    balanced, balanced_draws = 0.0, np.zeros(1)
+    balanced_draws = np.zeros(1)
     if isinstance(made, MadePly) and isinstance(drawn, MadePly):
-        balanced = balance.balanced_turns(made.node, rod, made.strand)
-        # More twist in the strands wants more twist of the ply: a start that Newton closes in two or three steps.
-        start = balanced * np.asarray(turns_of(drawn.node.strand)) / float(turns_of(made.node.strand))
-        balanced_draws = balance.balanced_near(
-            drawn.node, drawn.strand, start, drawn_rod, balance.DRAWN_STEPS
-        )
+        balanced_draws = balance.balanced_draws(drawn, drawn_rod, made, balanced)
     ratio = float(balance.ratio_of(chosen, balanced))
     return Balance(
         chosen=abs(chosen),

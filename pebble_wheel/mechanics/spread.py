@@ -11,7 +11,7 @@ import numpy as np
 from scipy.special import ndtri
 from scipy.stats import qmc
 
-from pebble_wheel.mechanics.arrays import Floats, FloatArray
+from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.structure import Node, Rod, Single, Turns, chain_of, turns_of
 
 DRAWS = 2000

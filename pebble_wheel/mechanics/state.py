@@ -15,7 +15,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from pebble_wheel.mechanics.arrays import Floats, FloatArray
+from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.helix import Lay, apparent_width, curvature, lay
 from pebble_wheel.mechanics.packing import packing_fraction
 from pebble_wheel.mechanics.single import diameter, retraction, surface_angle
@@ -127,10 +127,11 @@ def make_ply(node: Ply, strand: Made, turns_per_m: Floats) -> MadePly:
 
 
 def settle(node: Ply, strand: Made, turns_per_m: Floats, start: PlyState | None = None) -> PlyState:
-    """Return the settled state of the topmost ply twisted to so many turns per metre of itself.
+    """Return the settled state of a ply with nothing above it, twisted to so many turns per metre of itself.
 
     The fixed point runs over all levels at once; while it runs, strands that would jam are held at the jamming angle,
-    and jamming is judged on what it settles to. ``start``, a settled state close by and of the same shape, saves rounds.
+    and jamming is judged on what it settles to. ``start``, a settled state close by and of one
+    shape with this, saves rounds.
     """
     work = _PlyWork(node, strand)
     if start is not None:
@@ -150,7 +151,8 @@ class _SingleWork:
     def __init__(self, made: MadeSingle) -> None:
         self.made = made
         state = made.state
-        self.length, self.contact = state.length, state.diameter / 2
+        self.length: FloatArray = state.length
+        self.contact: FloatArray = state.diameter / 2
         self.turns, self.packing, self.angle = state.turns, state.packing, state.angle
         self._made_retraction = 1 - retraction(state.angle)
 
@@ -165,7 +167,7 @@ class _SingleWork:
         thick = np.asarray(diameter(tex, node.fibre.density, self.packing))
         self.angle = np.asarray(surface_angle(thick, twist))
         self.contact = thick / 2
-        self.length = (1 - retraction(self.angle)) / self._made_retraction
+        self.length = np.asarray((1 - retraction(self.angle)) / self._made_retraction)
 
     def state(self) -> SingleState:
         twist = self.turns / self.length
@@ -196,17 +198,19 @@ class _PlyWork:
         self.strand_inserted = np.asarray(strand.inserted, float)
         self.turns = np.asarray(0.0)
         self.angle, self.cosine = np.asarray(0.0), np.asarray(1.0)
-        self.length = self.strand.length
+        self.length: FloatArray = self.strand.length
         self.wanted = np.asarray(0.0)
-        self.contact = self.strand.contact * self.width
+        self.contact: FloatArray = self.strand.contact * self.width
 
     def start_from(self, state: PlyState) -> None:
         self.turns, self.angle, self.length = state.turns, state.angle, state.length
         self.cosine = np.cos(state.angle)
         self.contact = state.diameter / 2
-        if isinstance(self.strand, _PlyWork) and isinstance(state.strand, PlyState):
+        if isinstance(self.strand, _PlyWork):
+            assert isinstance(state.strand, PlyState)
             self.strand.start_from(state.strand)
-        elif isinstance(self.strand, _SingleWork) and isinstance(state.strand, SingleState):
+        else:
+            assert isinstance(state.strand, SingleState)
             self.strand.start_from(state.strand)
 
     def twist_to(self, turns_per_m: FloatArray) -> None:
@@ -221,9 +225,7 @@ class _PlyWork:
     def carry(self, turns: FloatArray, above_squared: FloatArray) -> None:
         """One round inside a larger structure, at turns per piece: ``sin β = 2πR·turns / strand length``."""
         self.turns = turns
-        self.strand.carry(
-            self.strand_inserted + turns * self.cosine, above_squared + (turns / self.length) ** 2
-        )
+        self.strand.carry(self.strand_inserted + turns * self.cosine, above_squared + (turns / self.length) ** 2)
         self.wanted = 2 * np.pi / 1000 * self.strand.contact * turns / self.strand.length
         most = np.sin(self.lay.peak_angle)
         sine = np.clip(self.wanted * self.lay.ratio_at(self.angle), -most, most)

@@ -3,7 +3,7 @@
 import numpy as np
 from scipy.interpolate import CubicSpline
 
-from pebble_wheel.mechanics.arrays import Floats, FloatArray
+from pebble_wheel.mechanics.arrays import FloatArray, Floats
 
 
 class EvenTable:

@@ -103,9 +103,7 @@ def read_of(design: Design) -> Reading:
 def answer_of(design: Design, reading: Reading) -> Answer:
     """Return the answer for a reading of a design."""
     balance = reading.balance
-    warnings = [
-        WarningAnswer(code=each.code, text=each.text, why=each.why, do=each.do) for each in advise(reading)
-    ]
+    warnings = [WarningAnswer(code=each.code, text=each.text, why=each.why, do=each.do) for each in advise(reading)]
     if WASH[design.finish.wash] > 0:
         warnings.append(SIMPLE_FINISH)
     return Answer(

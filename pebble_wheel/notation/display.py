@@ -119,7 +119,7 @@ class Settings:
     def grist(self, tex: float) -> str:
         """Return length per mass."""
         if self.imperial:
-            return f"{_round_as_a_person(grist_yd_per_lb(tex)):,.0f} yd/lb"
+            return f"{_round_as_a_person(float(grist_yd_per_lb(tex))):,.0f} yd/lb"
         return f"{_round_as_a_person(100_000 / tex):,.0f} m/100 g"
 
     def wraps(self, wpi: float) -> float:
@@ -134,9 +134,11 @@ class Settings:
     @property
     def wpi_words(self) -> str:
         """The method in words."""
-        return {"relaxed": "relaxed wraps", "snug": "snug wraps", "card": "gauge card, your bias not yet learned"}[
-            self.wpi_method
-        ]
+        return {
+            "relaxed": "relaxed wraps",
+            "snug": "snug wraps",
+            "card": "gauge card, your bias not yet learned",
+        }[self.wpi_method]
 
     def weight_classes(self, band: Band) -> str:
         """Return the weight classes that a band of relaxed wraps touches, as a band and not a verdict."""

@@ -69,6 +69,12 @@ def field_of(place: str) -> str:
     return _FIELD_OF_PLACE.get(last, last if last in START else "ply_twist")
 
 
+def by_field(error: InputError) -> InputError:
+    """Return the faults of a design as those of the fields, each once though several strands share a field."""
+    faults = dict.fromkeys(Fault(field_of(fault.place), fault.message) for fault in error.faults)
+    return InputError(*faults)
+
+
 def read_entries(typed: Mapping[str, str], settings: Settings) -> Design:
     """Return the design that the entries mean.
 
@@ -107,7 +113,7 @@ def read_entries(typed: Mapping[str, str], settings: Settings) -> Design:
             yarn = {"kind": "ply", "strands": _members(single, colours), "twist": ply_twist}
         return new_design(entries["name"].strip(), yarn, finish)
     except InputError as error:
-        raise InputError(*(Fault(field_of(fault.place), fault.message) for fault in error.faults)) from None
+        raise by_field(error) from None
 
 
 def _members(single: dict[str, Any], colours: list[str]) -> list[dict[str, Any]]:
@@ -120,7 +126,10 @@ def _members(single: dict[str, Any], colours: list[str]) -> list[dict[str, Any]]
 def _ply_twist(entries: Mapping[str, str], settings: Settings) -> dict[str, Any]:
     direction = {"direction": entries["ply_direction"]}
     if entries["ply_by"] == "turns":
-        return {"turns_per_m": read_twist(entries["ply_twist"], settings.twist_unit, "ply_twist"), **direction}
+        return {
+            "turns_per_m": read_twist(entries["ply_twist"], settings.twist_unit, "ply_twist"),
+            **direction,
+        }
     text = entries["ply_twist"].strip().removesuffix("×").removesuffix("x").strip().replace(",", ".")
     try:
         return {"of_balanced": float(text), **direction}

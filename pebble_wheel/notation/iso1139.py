@@ -66,7 +66,13 @@ def read_designation(
     if not found:
         _refuse(0, "expected a single such as '34 tex S 600'")
     yarn: NodeModel = SingleModel.model_construct(
-        kind="single", fibre=fibre, prep=prep, draw=draw, tex=_number(found["tex"]), twist=_twist(found), count=1
+        kind="single",
+        fibre=fibre,
+        prep=prep,
+        draw=draw,
+        tex=_number(found["tex"]),
+        twist=_twist(found),
+        count=1,
     )
     place = found.end()
     while fold := _FOLD.match(text, place):
@@ -91,14 +97,18 @@ def designation(model: NodeModel, turns_by_path: dict[str, float], resultant_tex
     levels = [(path, node) for path, _, node in walk(model) if set(path) <= set("yarn.strands[0]")]
     steps: list[str] = []
     for path, node in reversed(levels):
-        twist = node.twist
-        turns = f"{twist.turns_per_m:.10g}" if twist.turns_per_m else f"{abs(turns_by_path[path]):.0f}"
+        twist = f"{node.twist.direction} {_turns(node.twist.turns_per_m or abs(turns_by_path[path]))}"
         if isinstance(node, SingleModel):
-            steps.append(f"{node.tex:.10g} tex {twist.direction} {turns}")
+            steps.append(f"{node.tex:.4g} tex {twist}")
         else:
-            steps.append(f"x {sum(strand.count for strand in node.strands)} {twist.direction} {turns}")
+            steps.append(f"x {sum(strand.count for strand in node.strands)} {twist}")
     written = " ".join(steps)
     return written if len(levels) == 1 else f"{written}; R {_three_figures(resultant_tex)} tex"
+
+
+def _turns(turns_per_m: float) -> str:
+    """Return turns to the whole turn, or to the tenth where they are few."""
+    return f"{turns_per_m:.0f}" if turns_per_m >= 100 else f"{round(turns_per_m, 1):g}"
 
 
 def _three_figures(value: float) -> str:

@@ -7,7 +7,7 @@ the other way (yd/lb, Nm, Ne) lead to tex by inversion.
 import re
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Any
+from typing import Any, NoReturn
 
 import pint
 
@@ -15,7 +15,8 @@ from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.notation.faults import Fault, InputError
 
 _AMOUNT = re.compile(
-    r"\s*(?P<number>[+-]?(?:\d[\d ]*\d|\d)?(?:[.,]\d+)?(?:e[+-]?\d{1,3})?)\s*(?P<unit>.{0,24}?)\s*", re.IGNORECASE
+    r"\s*(?P<number>[+-]?(?:\d[\d ]*\d|\d)?(?:[.,]\d+)?(?:e[+-]?\d{1,3})?)\s*(?P<unit>.{0,24}?)\s*",
+    re.IGNORECASE,
 )
 _UNIT = re.compile(r"[A-Za-z][A-Za-z/. 0-9]*")
 
@@ -88,9 +89,9 @@ def read_size(text: str, unit: str, place: str = "size") -> Size:
         return Size(float((1 / amount).to("tex").magnitude), None)
     if amount.check("[wrapping]/[length]"):
         return Size(None, INCH / float(amount.to("wpi").magnitude))
-    if amount.check("[length]"):
-        return Size(None, float(amount.to("millimeter").magnitude))
-    return _refuse(place, f"'{text.strip()}' is not a size; write it like 90 tex, 22 wpi, 5500 yd/lb or 0.8 mm")
+    if not amount.check("[length]"):
+        _refuse(place, f"'{text.strip()}' is not a size; write it like 90 tex, 22 wpi, 5500 yd/lb or 0.8 mm")
+    return Size(None, float(amount.to("millimeter").magnitude))
 
 
 def read_length(text: str, unit: str, place: str = "length") -> float:
@@ -138,5 +139,5 @@ def _quantity(text: str, unit: str, place: str) -> "pint.Quantity[Any]":
         _refuse(place, f"the unit '{written}' is not known")
 
 
-def _refuse(place: str, message: str) -> Any:
+def _refuse(place: str, message: str) -> NoReturn:
     raise InputError(Fault(place, message)) from None

@@ -50,7 +50,9 @@ def transaction(connection: sqlite3.Connection) -> Iterator[None]:
 def migrations() -> list[str]:
     """Return the numbered migrations in order."""
     folder = files("pebble_wheel.store") / "migrations"
-    scripts = sorted((entry.name, entry.read_text("utf-8")) for entry in folder.iterdir() if entry.name.endswith(".sql"))
+    scripts = sorted(
+        (entry.name, entry.read_text("utf-8")) for entry in folder.iterdir() if entry.name.endswith(".sql")
+    )
     return [text for _, text in scripts]
 
 

@@ -11,9 +11,12 @@ from starlette.responses import Response
 from starlette.types import Scope
 
 from pebble_wheel.demo.lantern_lane import fill
+from pebble_wheel.notation.display import Settings
+from pebble_wheel.notation.entries import START, read_entries
 from pebble_wheel.store.database import opened, prepare
 from pebble_wheel.store.designs import NotKeptError
-from pebble_wheel.web import api, construct, settings, shelf
+from pebble_wheel.web import api, construct, shelf
+from pebble_wheel.web import settings as settings_screen
 from pebble_wheel.web.guard import Guard
 from pebble_wheel.web.page import STATIC, render
 
@@ -43,7 +46,7 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
     app = FastAPI(title="Pebble Wheel", openapi_url=None, docs_url=None, redoc_url=None)
     app.state.database = database
     app.mount("/static", CachedFiles(directory=STATIC), name="static")
-    for module in (shelf, construct, settings, api):
+    for module in (shelf, construct, settings_screen, api):
         app.include_router(module.router)
     app.add_exception_handler(NotKeptError, _not_kept)
     app.add_exception_handler(HTTPException, _http_error)
@@ -51,6 +54,11 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*LOCAL_HOSTS, *(hosts or [])], www_redirect=False)
     app.add_middleware(Guard)
     return app
+
+
+def warm() -> None:
+    """Evaluate one yarn, so that tables and units are ready before the first visitor."""
+    construct.look_at(read_entries(START, Settings()), Settings())
 
 
 def _not_kept(request: Request, error: Exception) -> Response:

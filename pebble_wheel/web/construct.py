@@ -2,24 +2,24 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Annotated
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Depends, Request
 from fastapi.responses import RedirectResponse, Response
 from markupsafe import Markup
 
 from pebble_wheel.drawing.loop import draw_loop
 from pebble_wheel.drawing.scale import draw_scale
 from pebble_wheel.drawing.yarn import Wedge, draw_yarn, magnification
-from pebble_wheel.mechanics.advice import Warning as Advice
-from pebble_wheel.mechanics.advice import advise
+from pebble_wheel.mechanics.advice import Advice, advise
 from pebble_wheel.mechanics.fibres import FIBRES
 from pebble_wheel.mechanics.reading import Reading
 from pebble_wheel.mechanics.spread import DRAWS
 from pebble_wheel.notation.answer import designation_of, read_of
 from pebble_wheel.notation.design import Design
 from pebble_wheel.notation.display import Settings
-from pebble_wheel.notation.entries import START, complete, field_of, read_entries
-from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.entries import START, by_field, complete, read_entries
+from pebble_wheel.notation.faults import InputError
 from pebble_wheel.store import designs
 from pebble_wheel.web.page import Chosen, Database, is_htmx, render
 from pebble_wheel.web.words import colours_of, structure_words, verdict_words
@@ -62,7 +62,7 @@ def look_at(design: Design, chosen: Settings) -> Look:
     try:
         reading = read_of(design)
     except InputError as error:
-        raise InputError(*(Fault(field_of(fault.place), fault.message) for fault in error.faults)) from None
+        raise by_field(error) from None
     colours, balance = colours_of(design.yarn), reading.balance
     top = reading.levels[0]
     verdict = verdict_words(balance.verdict, design.yarn)
@@ -90,6 +90,17 @@ def look_at(design: Design, chosen: Settings) -> Look:
     )
 
 
+async def sent_entries(request: Request) -> tuple[dict[str, str], int | None]:
+    """Return the entries of a form as typed, and the number of the design they are of."""
+    form = await request.form()
+    typed = {field: value for field, value in form.items() if isinstance(value, str)}
+    number = typed.get("id", "")
+    return complete(typed), int(number) if number.isdecimal() and len(number) < 18 else None
+
+
+Sent = Annotated[tuple[dict[str, str], int | None], Depends(sent_entries)]
+
+
 @router.get("/construct")
 def new(request: Request, chosen: Chosen) -> Response:
     """Begin a yarn."""
@@ -104,39 +115,32 @@ def open_design(request: Request, connection: Database, chosen: Chosen, number: 
 
 
 @router.post("/construct/look")
-async def look(request: Request, chosen: Chosen) -> Response:
+def look(request: Request, chosen: Chosen, sent: Sent) -> Response:
     """Show the yarn of the entries as they stand: parts of the page for htmx, else the whole page."""
-    typed, number = await _typed(request)
+    typed, number = sent
     if not is_htmx(request):
         return _page(request, chosen, typed, number, {})
     try:
         seen = look_at(read_entries(typed, chosen), chosen)
     except InputError as error:
-        return render(request, "construct_faults.html", 422, faults=_by_field(error), fields=START, stale=True)
+        return render(request, "construct_faults.html", 422, faults=_messages(error), fields=START, stale=True)
     return render(request, "construct_look.html", look=seen, faults={}, fields=START, **_shared(chosen))
 
 
 @router.post("/construct/keep")
-async def keep(request: Request, connection: Database, chosen: Chosen) -> Response:
+def keep(request: Request, connection: Database, chosen: Chosen, sent: Sent) -> Response:
     """Keep the design; on a fault nothing is kept and everything typed stays."""
-    typed, number = await _typed(request)
+    typed, number = sent
     try:
         design = read_entries(typed, chosen)
         look_at(design, chosen)
     except InputError as error:
-        return _page(request, chosen, typed, number, _by_field(error))
+        return _page(request, chosen, typed, number, _messages(error))
     if number is None:
         number = designs.keep_new(connection, design, typed)
     else:
         designs.keep(connection, number, design, typed)
     return RedirectResponse(f"/designs/{number}?kept=1", 303)
-
-
-async def _typed(request: Request) -> tuple[dict[str, str], int | None]:
-    form = await request.form()
-    typed = {field: value for field, value in form.items() if isinstance(value, str)}
-    number = typed.get("id", "")
-    return complete(typed), int(number) if number.isdecimal() and len(number) < 18 else None
 
 
 def _page(
@@ -152,7 +156,7 @@ def _page(
     try:
         seen = look_at(read_entries(typed, chosen), chosen)
     except InputError as error:
-        faults = faults or _by_field(error)
+        faults = faults or _messages(error)
     status = 422 if faults else 200
     return render(
         request,
@@ -175,7 +179,7 @@ def _shared(chosen: Settings) -> dict[str, object]:
     return {"chosen": chosen, "draws": DRAWS}
 
 
-def _by_field(error: InputError) -> dict[str, str]:
+def _messages(error: InputError) -> dict[str, str]:
     faults: dict[str, str] = {}
     for fault in error.faults:
         faults.setdefault(fault.place, fault.message)

@@ -44,7 +44,12 @@ def show(request: Request, connection: Database, chosen: Chosen, away: int | Non
         return RedirectResponse("/construct", 303)
     gone = next((each for each in put_away if each.id == away), None)
     return render(
-        request, "shelf.html", cards=[_card(each, chosen) for each in kept], put_away=put_away, gone=gone, fault=None
+        request,
+        "shelf.html",
+        cards=[_card(each, chosen) for each in kept],
+        put_away=put_away,
+        gone=gone,
+        fault=None,
     )
 
 
@@ -84,7 +89,9 @@ def restore(connection: Database, number: int) -> Response:
 
 def _card(kept: Kept, chosen: Settings) -> Card:
     reading = _reading(write_design(kept.design))
-    drawing = draw_small(reading.state, colours_of(kept.design.yarn), f"small{kept.id}", f"Drawing of {kept.design.name}")
+    drawing = draw_small(
+        reading.state, colours_of(kept.design.yarn), f"small{kept.id}", f"Drawing of {kept.design.name}"
+    )
     return Card(
         id=kept.id,
         name=kept.design.name,

@@ -1,10 +1,10 @@
 // Nudging figures and keeping by keyboard: what a plain form cannot do.
 
-/** A step of 1, 2 or 5 in the figure's own decade, about a twentieth of it. */
+/** A step of 1, 2 or 5 in some decade, at most a twentieth of the figure. */
 function stepFor(value) {
   const rough = Math.max(Math.abs(value), 1e-3) * 0.05;
   const decade = 10 ** Math.floor(Math.log10(rough));
-  return [1, 2, 5, 10].find((part) => part * decade >= rough * 0.999) * decade;
+  return [5, 2, 1].find((part) => part * decade <= rough * 1.001) * decade;
 }
 
 /** Move the number at the head of a field, leaving whatever unit follows it. */

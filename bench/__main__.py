@@ -1,0 +1,143 @@
+"""The speed table."""
+
+import multiprocessing
+import statistics
+import time
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
+
+import httpx
+import numpy as np
+from fastapi import FastAPI
+
+from bench.serving import serving
+from pebble_wheel.mechanics import balance
+from pebble_wheel.mechanics.fibres import FIBRES
+from pebble_wheel.mechanics.finishing import Finish
+from pebble_wheel.mechanics.reading import read
+from pebble_wheel.mechanics.spread import DRAWS, spread
+from pebble_wheel.mechanics.state import MadePly, make
+from pebble_wheel.mechanics.structure import Node, OfBalanced, Ply, Rod, Single, Turns
+from pebble_wheel.notation.entries import START
+
+REQUESTS = 160
+USERS = 8
+ONE_BY_ONE = 40
+"""Variants evaluated singly; the time for all draws is reckoned from them."""
+
+
+def main() -> None:
+    """Print the table."""
+    print(f"{'what':58s} {'time':>12s}  ratio")
+    _mechanics()
+    _web()
+
+
+def _mechanics() -> None:
+    single = Single(FIBRES["corriedale"], "combed", "short", 100.0, Turns(230.0))
+    three = Ply(single, 3, OfBalanced(1.1, -1))
+    fine = replace(single, tex=50.0, twist=Turns(320.0))
+    cable = Ply(Ply(Ply(fine, 2, OfBalanced(1.8, -1)), 3, OfBalanced(1.5, 1)), 4, OfBalanced(1.0, -1))
+    for name, node in (("3-ply", three), ("2×3×4 cable, 24 singles", cable)):
+        whole = balance.resolve(node, Rod())
+        made = make(whole)
+        balanced = balance.balanced_turns(whole, Rod(), made.strand)
+        together = _best(lambda whole=whole, made=made, balanced=balanced: _draws(whole, made, balanced))
+        one = _best(lambda whole=whole, balanced=balanced: _one_by_one(whole, balanced), 1) / ONE_BY_ONE * DRAWS
+        print(f"{name + ': 2,000 draws with balance, one call':58s} {1000 * together:9.1f} ms  1")
+        print(f"{name + ': the same, one variant at a time':58s} {1000 * one:9.0f} ms  {one / together:.0f}")
+        whole_reading = _best(lambda node=node: read(node, Finish()))
+        print(f"{name + ': the whole reading':58s} {1000 * whole_reading:9.1f} ms  {whole_reading / together:.1f}")
+
+
+def _draws(whole: Node, made: MadePly, balanced: float) -> None:
+    drawn = spread(whole, Rod())
+    balance.balanced_draws(make(drawn.node), drawn.rod, made, balanced)
+
+
+def _one_by_one(whole: Node, balanced: float) -> None:
+    drawn = spread(whole, Rod())
+    for number in range(ONE_BY_ONE):
+        rod = Rod(float(drawn.rod.bend_to_twist[number]), float(drawn.rod.set_share[number]))
+        one = make(_variant(drawn.node, number))
+        balance.balanced_near(one.node, one.strand, balanced, rod, balance.DRAWN_STEPS)
+
+
+def _variant(node: Node, number: int) -> Node:
+    twist = Turns(float(np.asarray(node.twist.per_m)[number]))
+    if isinstance(node, Single):
+        factor = float(np.asarray(node.squeeze_factor)[number])
+        return replace(node, tex=float(np.asarray(node.tex)[number]), twist=twist, squeeze_factor=factor)
+    return replace(node, strand=_variant(node.strand, number), twist=twist)
+
+
+def _best(work: Callable[[], object], times: int = 15) -> float:
+    work()
+    spent = []
+    for _ in range(times):
+        begin = time.perf_counter()
+        work()
+        spent.append(time.perf_counter() - begin)
+    return statistics.median(spent)
+
+
+def _hello() -> FastAPI:
+    app = FastAPI()
+
+    @app.get("/")
+    def hello() -> dict[str, str]:
+        return {"hello": "spinner"}
+
+    return app
+
+
+def _serve(what: str, pipe: object, stop: object) -> None:
+    with serving(demo=True, application=_hello() if what == "hello" else None) as address:
+        pipe.send(address)
+        stop.wait()
+
+
+def _web() -> None:
+    figures = {}
+    for what in ("hello", "change"):
+        ours, theirs = multiprocessing.Pipe()
+        stop = multiprocessing.Event()
+        server = multiprocessing.Process(target=_serve, args=(what, theirs, stop))
+        server.start()
+        address = ours.recv()
+        for users in (1, USERS):
+            figures[what, users] = _load(address, what, users)
+        stop.set()
+        server.join()
+    for users in (1, USERS):
+        for what, name in (("hello", "a bare JSON hello"), ("change", "a design change")):
+            rate, p95 = figures[what, users]
+            base_rate, base_p95 = figures["hello", users]
+            label = f"{name}, {users} user{'s' if users > 1 else ''}"
+            print(f"{label + ': 95th percentile':58s} {1000 * p95:9.1f} ms  {p95 / base_p95:.1f}")
+            print(f"{label + ': requests per second':58s} {rate:9.0f} /s  {rate / base_rate:.3f}")
+
+
+def _load(address: str, what: str, users: int) -> tuple[float, float]:
+    """Return requests per second and the 95th percentile of the time of one."""
+
+    def session(user: int) -> list[float]:
+        spent = []
+        with httpx.Client(base_url=address, headers={"hx-request": "true"}) as client:
+            for number in range(REQUESTS // users + 5):
+                typed = {**START, "size": f"{60 + (7 * number + 13 * user) % 90} tex", "ply_twist": "1.1"}
+                begin = time.perf_counter()
+                answer = client.get("/") if what == "hello" else client.post("/construct/look", data=typed)
+                spent.append(time.perf_counter() - begin)
+                answer.raise_for_status()
+        return spent[5:]
+
+    begin = time.perf_counter()
+    with ThreadPoolExecutor(users) as pool:
+        spent = [each for own in pool.map(session, range(users)) for each in own]
+    return len(spent) / (time.perf_counter() - begin), float(np.percentile(spent, 95))
+
+
+if __name__ == "__main__":
+    main()

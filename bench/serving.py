@@ -1,0 +1,34 @@
+"""A real server on a free port of this machine, for measuring, for pictures and for the browser tests."""
+
+import socket
+import tempfile
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import uvicorn
+from starlette.types import ASGIApp
+
+from pebble_wheel.web.app import create_app
+
+
+@contextmanager
+def serving(demo: bool = False, application: ASGIApp | None = None) -> Iterator[str]:
+    """Serve the application on a fresh database, or another application, and yield its address."""
+    # Naming the protocol makes asyncio send small answers at once, as it does when it binds the port itself.
+    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
+    with tempfile.TemporaryDirectory() as folder, listener:
+        listener.bind(("127.0.0.1", 0))
+        app = application or create_app(Path(folder) / "yarn.sqlite3", demo=demo)
+        server = uvicorn.Server(uvicorn.Config(app, log_level="error"))
+        thread = threading.Thread(target=server.run, args=([listener],), daemon=True)
+        thread.start()
+        while not server.started:
+            time.sleep(0.01)
+        try:
+            yield f"http://127.0.0.1:{listener.getsockname()[1]}"
+        finally:
+            server.should_exit = True
+            thread.join(10)

@@ -1,0 +1,152 @@
+"""Balance: the general solver against its closed form, and against what spinners find by hand."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.optimize import brentq
+
+from pebble_wheel.mechanics import balance
+from pebble_wheel.mechanics.helix import lay
+from pebble_wheel.mechanics.state import make
+from pebble_wheel.mechanics.structure import OfBalanced, Ply, Rod
+from tests.yarns import degrees, of_factor, ply, single, singles
+
+ROD = Rod()
+
+
+def balanced(strand, strands) -> float:
+    return balance.balanced_turns(ply(strand, strands, 0.0), ROD)
+
+
+@pytest.mark.parametrize("strands", [2, 3, 4, 5])
+@pytest.mark.parametrize("factor", [13, 17, 22, 28])
+def test_the_solver_stays_within_five_percent_of_the_closed_form(strands, factor):
+    # The closed form holds sizes frozen; with packing and lengths live the full answer departs by up to 5 %.
+    strand = of_factor(float(factor))
+    solved = balanced(strand, strands)
+    r = float(make(ply(strand, strands, solved)).state.strand.diameter) / 2
+    rho = lay(strands).ratio_at
+
+    def off(angle: float) -> float:
+        growth = float(rho(angle + 1e-4) - rho(angle - 1e-4)) / 2e-4 / float(rho(angle))
+        live = balance.closed_form_live_turns(angle, r * float(rho(angle)), ROD.bend_to_twist, growth)
+        return float(live) * 1000 / (2 * np.pi) / (1 - ROD.set_share) - strand.twist.per_m
+
+    angle = brentq(off, 0.02, 0.62)
+    assert 1000 * np.tan(angle) / (2 * np.pi * r * rho(angle)) == pytest.approx(-solved, rel=0.05)
+
+
+def test_the_closed_form_is_exact_where_its_sizes_are_frozen():
+    """Minimise the frozen energy directly and put its angle into the closed form."""
+    radius, k, live = 0.4, 1.5, 1.15
+    angle = np.linspace(0.01, 0.7, 400_001)
+    stored = k * (np.sin(angle) ** 2 / radius) ** 2 + (live - np.sin(2 * angle) / (2 * radius)) ** 2
+    rest = angle[np.argmin(stored)]
+    assert balance.closed_form_live_turns(rest, radius, k) == pytest.approx(live, rel=1e-4)
+
+
+@pytest.mark.parametrize(
+    ("strands", "usual", "low_twist"), [(2, (0.57, 0.72), (0.69, 0.79)), (3, (0.50, 0.66), (0.63, 0.72))]
+)
+def test_balanced_ratios_and_angles_are_those_found_by_hand(strands, usual, low_twist):
+    # Common practice, no source: singles of 26 to 41° surface angle, and low-twist singles of 19 to 25°.
+    for prep, draw in (("combed", "short"), ("semi", "short"), ("carded", "long")):
+        for factor in np.linspace(11, 30, 14):
+            strand = of_factor(float(factor), prep=prep, draw=draw)
+            lean = degrees(make(strand).state.angle)
+            ratio = -balanced(strand, strands) / strand.twist.per_m
+            if 26 <= lean <= 41:
+                assert usual[0] - 0.01 <= ratio <= usual[1] + 0.01
+            elif 20.5 <= lean <= 25:
+                assert low_twist[0] - 0.005 <= ratio <= low_twist[1] + 0.005
+            if 19 <= lean <= 39:  # the stated 15 to 29°; a degree more at the very end of the range
+                assert 14.5 <= abs(degrees(make(ply(strand, strands, ratio * -strand.twist.per_m)).state.angle)) <= 29.5
+
+
+@settings(max_examples=15, deadline=None)
+@given(singles, st.integers(2, 4))
+def test_the_balanced_twist_is_where_the_energy_is_least(strand, strands):
+    yarn = ply(strand, strands, 0.0)
+    rest = balance.balanced_turns(yarn, ROD)
+    near = rest * np.array([0.97, 1.0, 1.03])
+    low, middle, high = balance.energy(balance.settle(yarn, make(strand), near), ROD)
+    assert middle < low and middle < high
+
+
+@settings(max_examples=15, deadline=None)
+@given(singles, st.integers(2, 4))
+def test_balance_of_the_mirror_image_is_mirrored(strand, strands):
+    mirror = single(strand.tex, -strand.twist.per_m, prep=strand.prep, draw=strand.draw)
+    assert balanced(mirror, strands) == pytest.approx(-balanced(strand, strands), rel=1e-4)
+
+
+def test_a_balanced_ply_cabled_with_its_twin_wants_no_cable_twist():
+    # Common practice, no source; the same solver answers for the ply and for the cable.
+    for strands in (2, 3):
+        strand = of_factor(20.0)
+        rest = ply(strand, strands, balanced(strand, strands))
+        assert abs(balanced(rest, 2)) < 0.002 * abs(rest.twist.per_m)
+
+
+@pytest.mark.parametrize(("over", "low", "high"), [(1.5, 0.24, 0.29), (2.0, 0.27, 0.38)])
+def test_overplied_plies_want_a_cable_the_other_way(over, low, high):
+    # Common practice, no source.
+    strand = of_factor(20.0)
+    lively = ply(strand, 2, over * balanced(strand, 2))
+    assert low <= -balanced(lively, 2) / lively.twist.per_m <= high
+
+
+@pytest.mark.parametrize(("share", "turns"), [(0.9, -2.0), (1.0, 0.0), (1.25, 4.5)])
+def test_the_loop_hangs_as_a_typical_two_ply_does(share, turns):
+    # Common practice, no source: about −2 turns at 0.9 and +4½ at 1.25, for an S-plied yarn; 30 cm in two legs.
+    strand = of_factor(20.0)
+    yarn = ply(strand, 2, share * balanced(strand, 2))
+    assert balance.loop_turns(balance.fold_turns(yarn, ROD)) == pytest.approx(turns, abs=0.8)
+
+
+def test_the_fresh_ply_back_of_a_single_is_its_balanced_two_ply():
+    strand = of_factor(20.0)
+    assert balance.fold_turns(strand, ROD) == pytest.approx(balanced(strand, 2), rel=1e-3)
+
+
+def test_a_multiple_of_balance_is_worked_out_bottom_up():
+    strand = of_factor(20.0)
+    cable = Ply(Ply(strand, 2, OfBalanced(1.8, -1)), 2, OfBalanced(1.0, 1))
+    whole = balance.resolve(cable, ROD)
+    inner = ply(strand, 2, 1.8 * balanced(strand, 2))
+    assert whole.strand.twist.per_m == pytest.approx(inner.twist.per_m)
+    assert whole.twist.per_m == pytest.approx(balanced(inner, 2))
+
+
+def test_balance_cannot_be_asked_for_on_the_wrong_side():
+    with pytest.raises(balance.NoBalanceError, match="Z direction"):
+        balance.resolve(Ply(of_factor(20.0), 2, OfBalanced(1.0, +1)), ROD)
+
+
+@pytest.mark.parametrize(
+    ("ratio", "verdict"),
+    [(0.94, "underplied"), (0.95, "balanced"), (1.05, "balanced"), (1.06, "slightly over"), (1.26, "energised")],
+)
+def test_verdicts_by_the_ratio(ratio, verdict):
+    assert balance.verdict(ratio, -150, 0.0) == verdict
+
+
+@pytest.mark.parametrize(
+    ("loop", "verdict"), [(-3, "underplied"), (0.5, "balanced"), (3, "slightly over"), (9, "energised")]
+)
+def test_without_a_ratio_the_loop_speaks_for_an_s_plied_yarn(loop, verdict):
+    assert balance.verdict(float("nan"), -60, loop) == verdict
+    assert balance.verdict(float("nan"), 60, -loop) == verdict
+
+
+def test_there_is_no_ratio_where_balance_is_zero_or_lies_the_other_way():
+    assert np.isnan(balance.ratio_of(100, 0.5))
+    assert np.isnan(balance.ratio_of(100, -80))
+    assert balance.ratio_of(-100, -80) == pytest.approx(1.25)
+
+
+def test_the_schools_say_what_they_say():
+    # Common practice, no source.
+    assert balance.two_thirds_rule(240.0) == pytest.approx(-160)
+    assert balance.equal_angle_rule(240.0, 4) == pytest.approx(-120)

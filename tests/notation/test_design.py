@@ -1,0 +1,207 @@
+"""The design file: what is read, what is refused and where, and that writing leads back."""
+
+import copy
+import json
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from pebble_wheel.notation.answer import answer_of, read_of
+from pebble_wheel.notation.design import (
+    MOST_BYTES,
+    Design,
+    InputError,
+    check_design,
+    ends_of,
+    read_design,
+    structure_of,
+    walk,
+    write_design,
+)
+
+TWIST = {"turns_per_m": 220, "direction": "Z"}
+SINGLE = {"kind": "single", "fibre": "romney", "prep": "combed", "tex": 150, "twist": TWIST}
+PLY = {"kind": "ply", "twist": {"of_balanced": 1, "direction": "S"}, "strands": [{**SINGLE, "count": 3}]}
+WHOLE = {
+    "format": "pebble-wheel-design",
+    "version": 1,
+    "name": "Bell-pull",
+    "yarn": PLY,
+    "finish": {"wash": "soak", "drying": "free"},
+}
+
+
+def changed(path: str, value: object) -> dict:
+    """Return the whole design with one place changed; a value of ... takes the place out."""
+    whole = copy.deepcopy(WHOLE)
+    *way, last = path.split(".")
+    place = whole
+    for step in way:
+        place = place[int(step)] if step.isdigit() else place[step]
+    if value is ...:
+        del place[last]
+    else:
+        place[last] = value
+    return whole
+
+
+def faults_of(value: object) -> list[str]:
+    with pytest.raises(InputError) as refused:
+        check_design(value)
+    return [str(fault) for fault in refused.value.faults]
+
+
+def test_the_example_reads_and_writes_back_the_same():
+    design = check_design(WHOLE)
+    assert design.name == "Bell-pull" and ends_of(design.yarn) == 3
+    assert read_design(write_design(design).encode()) == design
+
+
+twists = st.fixed_dictionaries({"turns_per_m": st.floats(1, 2000), "direction": st.sampled_from("SZ")})
+single_models = st.fixed_dictionaries(
+    {
+        "kind": st.just("single"),
+        "fibre": st.sampled_from(["merino", "cotton", "silk"]),
+        "prep": st.sampled_from(["combed", "semi", "carded"]),
+        "tex": st.floats(0.5, 5000),
+        "twist": twists,
+    },
+    optional={"draw": st.sampled_from(["short", "long"]), "colours": st.just(["#aa7744"])},
+)
+node_models = st.recursive(
+    single_models,
+    lambda inner: st.builds(
+        lambda node, count, twist: {"kind": "ply", "strands": [{**node, "count": count}], "twist": twist},
+        inner,
+        st.integers(2, 2),
+        twists,
+    ),
+    max_leaves=3,
+)
+
+
+@given(node_models, st.text(min_size=1, max_size=40))
+def test_any_design_comes_back_from_its_text(yarn, name):
+    design = check_design({"format": "pebble-wheel-design", "version": 1, "name": name, "yarn": yarn})
+    assert read_design(write_design(design).encode()) == design
+
+
+@given(st.binary(max_size=200))
+def test_junk_bytes_are_refused_and_never_crash(data):
+    with pytest.raises(InputError):
+        read_design(data)
+
+
+values = st.recursive(
+    st.none() | st.booleans() | st.floats() | st.integers() | st.text(max_size=8),
+    lambda inner: (
+        st.lists(inner, max_size=3) | st.dictionaries(st.sampled_from([*SINGLE, *PLY, "x"]), inner, max_size=4)
+    ),
+    max_leaves=12,
+)
+
+
+@given(values, st.sampled_from(["yarn", "yarn.strands", "yarn.twist", "yarn.strands.0.tex", "name", "finish"]))
+def test_junk_values_anywhere_are_refused_and_never_crash(value, path):
+    try:
+        assert isinstance(check_design(changed(path, value)), Design)
+    except InputError as error:
+        assert error.faults and all(fault.message for fault in error.faults)
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "fault"),
+    [
+        ("yarn.strands.0.tex", -4, "yarn.strands[0].tex: must be greater than or equal to 0.5, not -4"),
+        ("yarn.strands.0.tex", 0, "yarn.strands[0].tex: must be greater than or equal to 0.5, not 0"),
+        ("yarn.strands.0.tex", 1e9, "yarn.strands[0].tex: must be less than or equal to 50000, not 1000000000"),
+        ("yarn.strands.0.tex", "100", "yarn.strands[0].tex: must be a valid number, not '100'"),
+        ("yarn.strands.0.tex", float("nan"), "yarn.strands[0].tex: must be a finite number"),
+        ("yarn.strands.0.tex", ..., "yarn.strands[0].tex: is missing"),
+        ("yarn.strands.0.fibre", "unicorn", "yarn.strands[0].fibre: unknown fibre 'unicorn'"),
+        ("yarn.strands.0.colour", "red", "yarn.strands[0].colour: unknown field"),
+        ("yarn.strands.0.count", 1, "yarn.strands: a ply needs at least two strands"),
+        ("yarn.strands.0.count", 6, "yarn.strands: 6 strands in one ply; up to 5"),
+        ("yarn.strands.0.twist.direction", "Q", "yarn.strands[0].twist.direction: must be 'S' or 'Z', not 'Q'"),
+        ("yarn.strands.0.twist", {"of_balanced": 1, "direction": "Z"}, "yarn.strands[0].twist.of_balanced: a single"),
+        ("yarn.twist.turns_per_m", 3, "yarn.twist: give either turns_per_m or of_balanced"),
+        ("yarn.kind", "braid", "yarn.kind: unknown kind 'braid'; single or ply"),
+        ("yarn.kind", "chain", "yarn.kind: 'chain' cannot be computed so far"),
+        ("yarn.kind", ..., "yarn.kind: is missing"),
+        ("yarn.count", 2, "yarn.count: the yarn itself is one strand"),
+        ("yarn", 3, "yarn: must be an object"),
+        ("finish.wash", "boil", "finish.wash: must be"),
+        ("version", 2, "version: must be 1"),
+        ("format", ..., "format: is missing"),
+        ("extra", 1, "extra: unknown field"),
+    ],
+)
+def test_each_fault_is_named_with_its_place(path, value, fault):
+    assert any(line.startswith(fault) for line in faults_of(changed(path, value))), faults_of(changed(path, value))
+
+
+def test_unlike_members_are_refused_for_now_and_colours_are_no_difference():
+    other = changed("yarn.strands", [SINGLE, {**SINGLE, "tex": 90}])
+    assert faults_of(other) == [
+        "yarn.strands[1]: differs from strands[0]; only plies of equal strands can be computed so far"
+    ]
+    same = changed("yarn.strands", [{**SINGLE, "colours": ["#112233"]}, {**SINGLE, "colours": ["#445566"]}])
+    assert structure_of(check_design(same).yarn).strands == 2
+
+
+def test_depth_and_number_of_strands_have_limits():
+    deep = SINGLE
+    for _ in range(6):
+        deep = {"kind": "ply", "twist": TWIST, "strands": [{**deep, "count": 2}]}
+    assert "deeper than 6 levels" in faults_of(changed("yarn", deep))[0]
+    many = {"kind": "ply", "twist": TWIST, "strands": [{**SINGLE, "count": 5}]}
+    for _ in range(2):
+        many = {"kind": "ply", "twist": TWIST, "strands": [{**many, "count": 4}]}
+    assert any("80 strands in all" in line for line in faults_of(changed("yarn", many)))
+
+
+@pytest.mark.parametrize(
+    ("data", "message"),
+    [
+        (b"\xff\xfe{", "byte 0: this is not UTF-8"),
+        (b'{"a": 1,}', "line 1 column"),
+        (b'{"a": NaN}', "NaN is not a number a yarn can have"),
+        (b'{"a": -Infinity}', "-Infinity is not a number"),
+        (b'{"a": 1, "a": 2}', "a: is given twice"),
+        (b"[" * 200_000, "nested far too deep"),
+        (b'{"a": ' + b"9" * 9000 + b"}", "cannot be read"),
+        (b" " * (MOST_BYTES + 1), "at most 1,000,000"),
+    ],
+)
+def test_texts_that_are_no_json(data, message):
+    with pytest.raises(InputError, match=message):
+        read_design(data)
+
+
+def test_the_answer_has_a_level_for_every_strand_written():
+    twins = changed("yarn.strands", [{**SINGLE, "colours": ["#112233"]}, {**SINGLE, "colours": ["#445566"]}])
+    design = check_design(twins)
+    answer = answer_of(design, read_of(design))
+    assert [level.path for level in answer.levels] == [path for path, _, _ in walk(design.yarn)]
+    assert answer.levels[0].direction == "S" and answer.levels[0].turns_per_m_as_made > 0
+    assert answer.balance.ratio == pytest.approx(1)
+
+
+def test_the_answer_has_exactly_the_documented_names():
+    design = check_design(WHOLE)
+    answer = json.loads(answer_of(design, read_of(design)).model_dump_json())
+    assert list(answer) == [
+        "designation", "resultant_tex", "grist_yd_per_lb", "jamming", "diameter_mm", "wpi", "balance", "levels",
+        "warnings",
+    ]  # fmt: skip
+    assert set(answer["diameter_mm"]) == set(answer["wpi"]) == {"as_plied", "finished"}
+    assert set(answer["wpi"]["finished"]) == {"p10", "p50", "p90"}
+    assert set(answer["balance"]) == {
+        "chosen_turns_per_m", "balanced_turns_per_m", "ratio", "verdict", "loop_turns_30cm",
+    }  # fmt: skip
+    assert set(answer["levels"][0]) == {
+        "path", "kind", "direction", "turns_per_m_as_made", "turns_per_m_now", "angle_deg", "take_up_percent",
+        "diameter_mm", "metres_per_metre", "grams_per_100_m",
+    }  # fmt: skip
+    assert set(answer["warnings"][0]) == {"code", "text", "why", "do"}

@@ -1,0 +1,154 @@
+"""What is kept: whole or not at all, found again, brought back."""
+
+import signal
+import sqlite3
+import subprocess
+import sys
+
+import pytest
+
+from pebble_wheel.notation.design import Design
+from pebble_wheel.notation.display import Settings
+from pebble_wheel.notation.entries import complete, read_entries
+from pebble_wheel.notation.faults import InputError
+from pebble_wheel.store import database, designs, settings
+
+TYPED = complete({"name": "Queen's collar", "size": "22 wpi"})
+
+
+@pytest.fixture
+def file(tmp_path):
+    path = tmp_path / "yarn.sqlite3"
+    database.prepare(path)
+    return path
+
+
+@pytest.fixture
+def connection(file):
+    with database.opened(file) as opened:
+        yield opened
+
+
+def collar() -> Design:
+    return read_entries(TYPED, Settings())
+
+
+def test_a_design_is_found_again_as_it_was_with_what_was_typed(connection):
+    number = designs.keep_new(connection, collar(), TYPED)
+    found = designs.find(connection, number)
+    assert found.design == collar() and found.typed == TYPED
+
+
+def test_the_safety_settings_hold(connection):
+    pragmas = {name: connection.execute(f"PRAGMA {name}").fetchone()[0] for name in ("foreign_keys", "synchronous")}
+    assert pragmas == {"foreign_keys": 1, "synchronous": 2}
+    assert connection.execute("PRAGMA journal_mode").fetchone()[0] == "wal"
+    strict = connection.execute("SELECT sql FROM sqlite_schema WHERE type = 'table'").fetchall()
+    assert all("STRICT" in row[0] for row in strict)
+
+
+def test_the_shelf_shows_the_last_changed_first(connection):
+    first, second = (designs.keep_new(connection, collar(), TYPED) for _ in range(2))
+    designs.keep(connection, first, collar(), {**TYPED, "size": "90 tex"})
+    assert [kept.id for kept in designs.shelf(connection)] == [first, second]
+    assert designs.find(connection, first).typed["size"] == "90 tex"
+
+
+def test_rename_and_duplicate(connection):
+    number = designs.keep_new(connection, collar(), TYPED)
+    designs.rename(connection, number, "King's collar")
+    copy = designs.duplicate(connection, number)
+    assert designs.find(connection, number).design.name == "King's collar"
+    assert designs.find(connection, copy).design.name == "King's collar (copy)"
+    assert designs.find(connection, copy).design.yarn == designs.find(connection, number).design.yarn
+
+
+@pytest.mark.parametrize("name", ["", "x" * 121])
+def test_a_name_that_cannot_be_changes_nothing(connection, name):
+    number = designs.keep_new(connection, collar(), TYPED)
+    with pytest.raises(InputError, match="name"):
+        designs.rename(connection, number, name)
+    assert designs.find(connection, number).design.name == "Queen's collar"
+
+
+def test_put_away_and_brought_back(connection):
+    number = designs.keep_new(connection, collar(), TYPED)
+    designs.put_away(connection, number)
+    assert designs.shelf(connection) == [] and [kept.id for kept in designs.away(connection)] == [number]
+    for gone in (designs.find, designs.put_away, designs.duplicate):
+        with pytest.raises(designs.NotKeptError):
+            gone(connection, number)
+    designs.bring_back(connection, number)
+    assert designs.find(connection, number).design == collar()
+    with pytest.raises(designs.NotKeptError):
+        designs.bring_back(connection, number)
+
+
+def test_a_transaction_is_whole_or_not_at_all(connection):
+    with pytest.raises(RuntimeError), database.transaction(connection):
+        connection.execute("INSERT INTO setting VALUES ('units', 'imperial')")
+        raise RuntimeError
+    assert settings.load(connection) == Settings()
+
+
+def test_settings_are_kept_and_checked(connection):
+    chosen = Settings("imperial", "crosswise", "snug", "relaxed-wraps")
+    settings.save(connection, chosen)
+    settings.save(connection, chosen)
+    assert settings.load(connection) == chosen
+
+
+def test_migrations_lead_forward_from_every_older_version(tmp_path):
+    newest = len(database.migrations())
+    for version in range(newest + 1):
+        path = tmp_path / f"{version}.sqlite3"
+        database.prepare(path, upto=version)
+        database.prepare(path)
+        database.prepare(path)
+        with database.opened(path) as opened:
+            assert opened.execute("PRAGMA user_version").fetchone()[0] == newest
+            designs.keep_new(opened, collar(), TYPED)
+
+
+def test_files_that_are_not_ours_are_left_alone(tmp_path):
+    text = tmp_path / "notes.txt"
+    text.write_text("not a database, but a good long note about a fleece\n" * 9)
+    with pytest.raises(database.DatabaseError):
+        database.prepare(text)
+    foreign = tmp_path / "foreign.sqlite3"
+    with sqlite3.connect(foreign) as other:
+        other.execute("CREATE TABLE song (title)")
+    other.close()
+    with pytest.raises(database.DatabaseError, match="another program"):
+        database.prepare(foreign)
+    newer = tmp_path / "newer.sqlite3"
+    database.prepare(newer)
+    with database.opened(newer) as opened:
+        opened.execute("PRAGMA user_version = 999")
+    with pytest.raises(database.DatabaseError, match="newer"):
+        database.prepare(newer)
+
+
+KEEP_AND_DIE = """
+import os, signal, sys
+from pathlib import Path
+from pebble_wheel.store import database, designs
+from pebble_wheel.notation.display import Settings
+from pebble_wheel.notation.entries import complete, read_entries
+connection = database.connect(Path(sys.argv[1]))
+for number in range(5):
+    typed = complete({"name": f"yarn {number}"})
+    designs.keep_new(connection, read_entries(typed, Settings()), typed)
+    print(number, flush=True)
+connection.execute("BEGIN IMMEDIATE")
+connection.execute("UPDATE design SET name = 'half written'")
+os.kill(os.getpid(), signal.SIGKILL)
+"""
+
+
+def test_a_killed_process_loses_nothing_it_answered_as_kept(file):
+    done = subprocess.run([sys.executable, "-c", KEEP_AND_DIE, file], capture_output=True, text=True, check=False)
+    assert done.returncode == -signal.SIGKILL, done.stderr
+    with database.opened(file) as opened:
+        names = sorted(kept.design.name for kept in designs.shelf(opened))
+    assert names == [f"yarn {number}" for number in done.stdout.split()] and len(names) == 5

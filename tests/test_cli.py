@@ -1,0 +1,81 @@
+"""The command line: what it prints and how it refuses."""
+
+import json
+import socket
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from tests.web.test_pages import DESIGN
+
+COMMAND = str(Path(sys.executable).with_name("pebble-wheel"))
+
+
+def run(*arguments: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run([COMMAND, *arguments], capture_output=True, text=True, timeout=60, check=False)
+
+
+@pytest.fixture
+def design(tmp_path):
+    file = tmp_path / "cable.json"
+    file.write_text(json.dumps(DESIGN), "utf-8")
+    return file
+
+
+def test_a_file_and_the_web_answer_alike(design, demo_http):
+    printed = run("evaluate", str(design), "--json")
+    assert printed.returncode == 0
+    assert json.loads(printed.stdout) == demo_http.post("/api/evaluate", json=DESIGN).json()
+
+
+def test_a_designation_is_read_in_words():
+    printed = run("evaluate", "34 tex S 600 x 2 Z 400; R 69,3 tex", "--fibre", "merino", "--prep", "combed")
+    assert printed.returncode == 0
+    assert "34 tex S 600 x 2 Z 400; R" in printed.stdout and "stated        R 69.3 tex" in printed.stdout
+
+
+@pytest.mark.parametrize(
+    ("arguments", "message"),
+    [
+        (["34 tex Q"], "character 1"),
+        (["34 tex S 600", "--fibre", "unicorn"], "unknown fibre 'unicorn'"),
+        (["34 tex S 600", "--prep", "boiled"], "yarn.prep"),
+        (["34 tex S 600", "--wash", "boil"], "--wash takes none, steam"),
+        (["missing.json"], "missing.json: cannot be read"),
+        (["34 tex S 600 x 3 Z 2000"], "yarn.twist: no more turns fit"),
+    ],
+)
+def test_bad_input_is_exit_2_with_one_line_a_fault(arguments, message):
+    refused = run("evaluate", *arguments)
+    assert refused.returncode == 2 and refused.stdout == ""
+    assert message in refused.stderr and "Traceback" not in refused.stderr
+
+
+def test_every_fault_of_a_file_has_its_line(tmp_path):
+    bad = tmp_path / "bad.json"
+    bad.write_text(json.dumps(DESIGN).replace('"tex": 150', '"tex": -1, "weight": 2'), "utf-8")
+    refused = run("evaluate", str(bad))
+    assert refused.returncode == 2
+    assert {line.split(": ")[0] for line in refused.stderr.splitlines()} == {
+        "yarn.strands[0].strands[0].tex",
+        "yarn.strands[0].strands[0].weight",
+    }
+
+
+def test_a_taken_port_is_said_plainly(tmp_path):
+    with socket.create_server(("127.0.0.1", 0)) as taken:
+        port = taken.getsockname()[1]
+        refused = run("serve", "--db", str(tmp_path / "a.sqlite3"), "--port", str(port))
+    assert refused.returncode == 2 and f"port {port} on 127.0.0.1 is taken" in refused.stderr
+    assert "--port" in refused.stderr
+
+
+def test_a_file_that_is_no_database_is_refused(tmp_path):
+    notes = tmp_path / "notes.txt"
+    notes.write_text("a fleece, washed twice\n" * 60)
+    refused = run("serve", "--db", str(notes), "--port", "1")
+    assert refused.returncode == 2 and "Traceback" not in refused.stderr
+    demo = run("serve", "--demo", "--db", str(notes), "--port", "8999")
+    assert demo.returncode == 2 and "exists already" in demo.stderr
