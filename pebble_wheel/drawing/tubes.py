@@ -43,7 +43,7 @@ class Tube:
     """Angle of a surface fibre about the centre-line, measured in the frame of the path, radians."""
 
 
-def paint(tubes: list[Tube], name: str, fibres: int = 6, hidden: int = LAYERS // 4) -> str:
+def paint(tubes: list[Tube], name: str, fibres: int = 6, hidden: int = 6) -> str:
     """Return the tubes as one group.
 
     Args:

@@ -282,9 +282,9 @@ def _schools(made: Made, rod: Rod, single: SingleReading) -> tuple[School, ...]:
     if isinstance(made.strand, MadePly):
         ply_back = balance.balanced_turns(balance.fold(made.strand.node), rod, made.strand)
     return (
-        School("two-thirds rule", float(balance.two_thirds_rule(strand))),
+        School("two thirds", float(balance.two_thirds_rule(strand))),
         School("equal angles", float(balance.equal_angle_rule(strand, made.node.strands))),
-        School("like the ply-back", ply_back),
+        School("ply-back", ply_back),
     )
 
 
