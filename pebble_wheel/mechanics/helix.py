@@ -1,4 +1,4 @@
-"""Geometry of equal strands laid in helices round a common axis: contact, jamming, width, arc length.
+"""Geometry of equal strands laid in helices round a common axis: contact, jamming, width, curvature.
 
 A ply of n strands, each of radius r, lies with its centre-lines at radius R from the axis, at the helix angle β
 from the axis. Everything here depends on shape alone, so R is given as the ratio ρ = R/r.
@@ -48,15 +48,6 @@ def contact_ratio_exact(strands: int, angle: FloatArray) -> FloatArray:
         step = np.where(bend > 1e-6, slope / np.where(bend > 1e-6, bend, 1.0), 0.0)
         least = np.clip(least - np.clip(step, -theta[1] + theta[0], theta[1] - theta[0]), -lag, 0.0)
     return 2 / np.sqrt(2 * (1 - np.cos(lag + least)) + least**2 * cot_squared[..., 0])
-
-
-def contact_ratio_costello(strands: int, angle: Floats) -> Floats:
-    """Return R/r by Costello's closed form ``sqrt(1 + tan²(π/2 − π/n)/cos²β)``, good at small angles.
-
-    References:
-        [1] Costello, Theory of Wire Rope (from memory).
-    """
-    return np.sqrt(1 + np.tan(np.pi / 2 - np.pi / strands) ** 2 / np.cos(angle) ** 2)
 
 
 @dataclass(frozen=True)
@@ -121,12 +112,3 @@ def apparent_width(strands: int) -> float:
 def curvature(angle: Floats, radius: Floats) -> Floats:
     """Return the curvature of a helix, ``κ = sin²β / R`` [1/mm], of the angle [rad] and radius [mm] of its path."""
     return np.sin(angle) ** 2 / radius
-
-
-def writhe(turns: Floats, angle: Floats) -> Floats:
-    """Return the writhe of a helix of N turns at the angle β: ``N (1 − cos β)``.
-
-    References:
-        [1] Călugăreanu-White: link = twist + writhe.
-    """
-    return turns * (1 - np.cos(angle))

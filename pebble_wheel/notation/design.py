@@ -4,10 +4,11 @@ The models mirror the file; :func:`structure_of` turns them into the tree the me
 """
 
 import json
+import unicodedata
 from collections.abc import Iterator
 from typing import Annotated, Any, Literal, NoReturn
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from pebble_wheel.mechanics.fibres import FIBRES, MEDIUM, Fibre
 from pebble_wheel.mechanics.finishing import Drying, Finish, Wash
@@ -81,6 +82,12 @@ class PlyModel(_Strict):
     count: Count = 1
 
 
+def _printable(name: str) -> str:
+    if any(unicodedata.category(character) in ("Cc", "Cs") for character in name):
+        raise ValueError("a name has no control characters")
+    return name
+
+
 NodeModel = Annotated[SingleModel | PlyModel, Field(discriminator="kind")]
 
 
@@ -96,7 +103,7 @@ class Design(_Strict):
 
     format: Literal["pebble-wheel-design"]
     version: Literal[1]
-    name: Annotated[str, Field(min_length=1, max_length=120)] = "Untitled"
+    name: Annotated[str, Field(min_length=1, max_length=120), AfterValidator(_printable)] = "Untitled"
     yarn: NodeModel
     finish: FinishModel = FinishModel()
 

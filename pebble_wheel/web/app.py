@@ -3,6 +3,7 @@
 from pathlib import Path
 
 from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
@@ -50,6 +51,7 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
         app.include_router(module.router)
     app.add_exception_handler(NotKeptError, _not_kept)
     app.add_exception_handler(HTTPException, _http_error)
+    app.add_exception_handler(RequestValidationError, _bad_request)
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=4)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*LOCAL_HOSTS, *(hosts or [])], www_redirect=False)
     app.add_middleware(Guard)
@@ -64,6 +66,11 @@ def warm() -> None:
 def _not_kept(request: Request, error: Exception) -> Response:
     message = "That design is not on the shelf. It may have been put away; look under “Put away”."
     return render(request, "message.html", 404, heading="Not on the shelf", message=message)
+
+
+def _bad_request(request: Request, error: Exception) -> Response:
+    message = "This address or form has a part that cannot be read. Nothing was changed."
+    return render(request, "message.html", 422, heading="Not understood", message=message)
 
 
 def _http_error(request: Request, error: Exception) -> Response:

@@ -21,7 +21,7 @@ from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.entries import START, by_field, complete, read_entries
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.store import designs
-from pebble_wheel.web.page import Chosen, Database, is_htmx, render
+from pebble_wheel.web.page import Chosen, Database, Number, is_htmx, render
 from pebble_wheel.web.words import colours_of, structure_words, verdict_words
 
 router = APIRouter()
@@ -108,7 +108,7 @@ def new(request: Request, chosen: Chosen) -> Response:
 
 
 @router.get("/designs/{number}")
-def open_design(request: Request, connection: Database, chosen: Chosen, number: int, kept: bool = False) -> Response:
+def open_design(request: Request, connection: Database, chosen: Chosen, number: Number, kept: bool = False) -> Response:
     """Open a design from the shelf."""
     found = designs.find(connection, number)
     return _page(request, chosen, complete(found.typed), number, {}, said="Kept." if kept else "")

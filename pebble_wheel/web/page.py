@@ -4,17 +4,17 @@ import hashlib
 import sqlite3
 from collections.abc import Iterator
 from functools import lru_cache
-from pathlib import Path
+from pathlib import Path as FilePath
 from typing import Annotated, Any
 
-from fastapi import Depends, Request
+from fastapi import Depends, Path, Request
 from fastapi.templating import Jinja2Templates
 
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.store.database import opened
 from pebble_wheel.store.settings import load
 
-HERE = Path(__file__).parent
+HERE = FilePath(__file__).parent
 STATIC = HERE / "static"
 
 templates = Jinja2Templates(HERE / "templates")
@@ -46,6 +46,10 @@ def settings_of(connection: Database) -> Settings:
 
 
 Chosen = Annotated[Settings, Depends(settings_of)]
+
+
+Number = Annotated[int, Path(ge=1, le=2**53)]
+"""A design's number in an address."""
 
 
 def is_htmx(request: Request) -> bool:

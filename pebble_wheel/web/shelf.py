@@ -16,7 +16,7 @@ from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.store import designs
 from pebble_wheel.store.designs import Kept
-from pebble_wheel.web.page import Chosen, Database, render
+from pebble_wheel.web.page import Chosen, Database, Number, render
 from pebble_wheel.web.words import colours_of, structure_words, verdict_words
 
 router = APIRouter()
@@ -55,7 +55,7 @@ def show(request: Request, connection: Database, chosen: Chosen, away: int | Non
 
 @router.post("/designs/{number}/rename")
 def rename(
-    request: Request, connection: Database, chosen: Chosen, number: int, name: Annotated[str, Form()] = ""
+    request: Request, connection: Database, chosen: Chosen, number: Number, name: Annotated[str, Form()] = ""
 ) -> Response:
     """Rename a design; a name it cannot have stays in its field."""
     try:
@@ -68,20 +68,20 @@ def rename(
 
 
 @router.post("/designs/{number}/duplicate")
-def duplicate(connection: Database, number: int) -> Response:
+def duplicate(connection: Database, number: Number) -> Response:
     """Copy a design and open the copy."""
     return RedirectResponse(f"/designs/{designs.duplicate(connection, number)}", 303)
 
 
 @router.post("/designs/{number}/delete")
-def delete(connection: Database, number: int) -> Response:
+def delete(connection: Database, number: Number) -> Response:
     """Put a design away, with the way back on the next page."""
     designs.put_away(connection, number)
     return RedirectResponse(f"/?away={number}", 303)
 
 
 @router.post("/designs/{number}/restore")
-def restore(connection: Database, number: int) -> Response:
+def restore(connection: Database, number: Number) -> Response:
     """Bring a design back to the shelf."""
     designs.bring_back(connection, number)
     return RedirectResponse("/", 303)

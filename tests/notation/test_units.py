@@ -133,7 +133,7 @@ def test_numbers_without_a_unit_follow_the_settings():
         ("size", "thick"), ("size", "-5 tex"), ("size", "0.1 tex"), ("size", "9e8 tex"), ("twist", "8 oz"),
         ("twist", "30000"), ("ply_twist", "lots"), ("ply_twist", "0"), ("ply_twist", "nan"), ("ply_twist", "99"),
         ("fibre", "unicorn"), ("strands", "9"), ("direction", "Q"), ("colour1", "red"), ("name", " "),
-        ("name", "x" * 130), ("wash", "boil"),
+        ("name", "x" * 130), ("name", "a\x00b"), ("wash", "boil"),
     ],
 )  # fmt: skip
 def test_a_fault_belongs_to_its_field(field, typed):

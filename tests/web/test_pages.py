@@ -112,6 +112,20 @@ def test_settings_hold_everywhere(http):
     assert "from crosswise" in http.get("/construct").text
 
 
+@pytest.mark.parametrize(
+    ("body", "kind", "status"),
+    [
+        (b"size=\xff\xfe&name=\x00", "application/x-www-form-urlencoded", 422),
+        (b"id=999999&name=a", "application/x-www-form-urlencoded", 404),
+        (b"junk", "multipart/form-data", 400),
+        (b"name=" + b"x" * 2_000_000, "application/x-www-form-urlencoded", 413),
+    ],
+)
+def test_broken_forms_are_refused_and_keep_nothing(http, body, kind, status):
+    answer = http.post("/construct/keep", content=body, headers={"content-type": kind})
+    assert answer.status_code == status and http.get("/").status_code == 303
+
+
 def test_a_name_with_markup_is_shown_as_text(http):
     place = keep(http, name="<img src=x onerror=alert(1)>")
     for page in (http.get("/").text, http.get(place).text):
@@ -203,7 +217,9 @@ def test_pages_hold_no_inline_script_or_style(demo_http):
 
 def test_what_is_not_there_is_said_plainly(demo_http):
     assert "not on the shelf" in demo_http.get("/designs/999").text.lower()
-    assert demo_http.get("/designs/x").status_code == 422
+    for address in ("/designs/x", "/designs/" + "9" * 30, "/?away=x"):
+        answer = demo_http.get(address)
+        assert answer.status_code == 422 and "Nothing was changed" in answer.text
     assert demo_http.get("/nowhere").status_code == 404
 
 
