@@ -17,8 +17,8 @@ from pebble_wheel.mechanics.fibres import FIBRES
 from pebble_wheel.mechanics.finishing import Finish
 from pebble_wheel.mechanics.reading import read
 from pebble_wheel.mechanics.spread import DRAWS, spread
-from pebble_wheel.mechanics.state import MadePly, make
-from pebble_wheel.mechanics.structure import Node, OfBalanced, Ply, Rod, Single, Turns
+from pebble_wheel.mechanics.state import MadeNest, make
+from pebble_wheel.mechanics.structure import Leaf, Node, OfBalanced, Rod, Single, Turns, equal_ply, with_members
 from pebble_wheel.notation.entries import START
 
 REQUESTS = 160
@@ -36,13 +36,15 @@ def main() -> None:
 
 def _mechanics() -> None:
     single = Single(FIBRES["corriedale"], "combed", "short", 100.0, Turns(230.0))
-    three = Ply(single, 3, OfBalanced(1.1, -1))
+    three = equal_ply(single, 3, OfBalanced(1.1, -1))
     fine = replace(single, tex=50.0, twist=Turns(320.0))
-    cable = Ply(Ply(Ply(fine, 2, OfBalanced(1.8, -1)), 3, OfBalanced(1.5, 1)), 4, OfBalanced(1.0, -1))
+    cable: Node = fine
+    for strands, multiple, direction in ((2, 1.8, -1), (3, 1.5, 1), (4, 1.0, -1)):
+        cable = equal_ply(cable, strands, OfBalanced(multiple, direction))
     for name, node in (("3-ply", three), ("2×3×4 cable, 24 singles", cable)):
         whole = balance.resolve(node, Rod())
         made = make(whole)
-        balanced = balance.balanced_turns(whole, Rod(), made.strand)
+        balanced = balance.balanced_turns(whole, Rod(), made.members)
         together = _best(lambda whole=whole, made=made, balanced=balanced: _draws(whole, made, balanced))
         one = _best(lambda whole=whole, balanced=balanced: _one_by_one(whole, balanced), 1) / ONE_BY_ONE * DRAWS
         print(f"{name + ': 2,000 draws with balance, one call':58s} {1000 * together:9.1f} ms  1")
@@ -51,7 +53,7 @@ def _mechanics() -> None:
         print(f"{name + ': the whole reading':58s} {1000 * whole_reading:9.1f} ms  {whole_reading / together:.1f}")
 
 
-def _draws(whole: Node, made: MadePly, balanced: float) -> None:
+def _draws(whole: Node, made: MadeNest, balanced: float) -> None:
     drawn = spread(whole, Rod())
     balance.balanced_draws(make(drawn.node), drawn.rod, made, balanced)
 
@@ -61,7 +63,7 @@ def _one_by_one(whole: Node, balanced: float) -> None:
     for number in range(ONE_BY_ONE):
         rod = Rod(float(drawn.rod.bend_to_twist[number]), float(drawn.rod.set_share[number]))
         one = make(_variant(drawn.node, number))
-        balance.balanced_near(one.node, one.strand, balanced, rod, balance.DRAWN_STEPS)
+        balance.balanced_near(one.node, one.members, balanced, rod, balance.DRAWN_STEPS)
 
 
 def _variant(node: Node, number: int) -> Node:
@@ -69,7 +71,8 @@ def _variant(node: Node, number: int) -> Node:
     if isinstance(node, Single):
         factor = float(np.asarray(node.squeeze_factor)[number])
         return replace(node, tex=float(np.asarray(node.tex)[number]), twist=twist, squeeze_factor=factor)
-    return replace(node, strand=_variant(node.strand, number), twist=twist)
+    assert not isinstance(node, Leaf)
+    return replace(with_members(node, tuple(_variant(m.node, number) for m in node.members)), twist=twist)
 
 
 def _best(work: Callable[[], object], times: int = 15) -> float:

@@ -39,7 +39,7 @@ def test_a_designation_is_read_in_words():
 @pytest.mark.parametrize(
     ("arguments", "message"),
     [
-        (["34 tex Q"], "character 1"),
+        (["34 tex Q"], "character 8: expected a twist"),
         (["34 tex S 600", "--fibre", "unicorn"], "unknown fibre 'unicorn'"),
         (["34 tex S 600", "--prep", "boiled"], "yarn.prep"),
         (["34 tex S 600", "--wash", "boil"], "--wash takes none, steam"),

@@ -5,7 +5,7 @@ from hypothesis import strategies as st
 
 from pebble_wheel.mechanics.fibres import FIBRES
 from pebble_wheel.mechanics.single import turns_for_factor
-from pebble_wheel.mechanics.structure import Ply, Single, Turns
+from pebble_wheel.mechanics.structure import Ply, Single, Turns, equal_ply
 
 
 def single(tex=100.0, turns=220.0, fibre="corriedale", prep="combed", draw="short") -> Single:
@@ -13,7 +13,7 @@ def single(tex=100.0, turns=220.0, fibre="corriedale", prep="combed", draw="shor
 
 
 def ply(strand, strands, turns) -> Ply:
-    return Ply(strand, strands, Turns(turns))
+    return equal_ply(strand, strands, Turns(turns))
 
 
 def of_factor(factor: float, tex=100.0, prep="combed", draw="short") -> Single:

@@ -7,7 +7,7 @@ picture.
 import numpy as np
 
 from pebble_wheel.drawing.svg import tag, words
-from pebble_wheel.drawing.tubes import LAYERS, Tube, paint
+from pebble_wheel.drawing.tubes import Tube, paint
 from pebble_wheel.mechanics.balance import LOOP_LEG
 
 WIDTH, HEIGHT, TOP = 150.0, 220.0, 14.0
@@ -45,7 +45,7 @@ def draw_loop(turns: float, diameter: float, colours: list[str], title: str) -> 
     knot = tag("rect", x=WIDTH / 2 - 34, y=3, width=68, height=10, rx=5, class_="peg")
     return tag(
         "svg",
-        words("title", title) + paint(tubes, "loop", fibres=0, hidden=LAYERS) + knot,
+        words("title", title) + paint(tubes, "loop", fibres=0, hidden=1.0) + knot,
         viewBox=f"0 0 {WIDTH:.0f} {HEIGHT:.0f}",
         role="img",
         class_="loop",

@@ -13,7 +13,9 @@ from numpy.typing import NDArray
 from pebble_wheel.drawing.svg import group, mix, polyline, tag
 from pebble_wheel.mechanics.arrays import FloatArray
 
-LAYERS = 17
+LAYERS, NESTED_LAYERS = 17, 41
+"""Of depth: for one ring of strands, and for strands within strands."""
+
 PIECE = 3
 """Samples in a piece."""
 
@@ -43,32 +45,35 @@ class Tube:
     """Angle of a surface fibre about the centre-line, measured in the frame of the path, radians."""
 
 
-def paint(tubes: list[Tube], name: str, fibres: int = 6, hidden: int = 6) -> str:
+def paint(tubes: list[Tube], name: str, fibres: int = 6, layers: int = LAYERS, hidden: float = 0.75) -> str:
     """Return the tubes as one group.
 
     Args:
         tubes: in any order.
         name: a prefix for ids, unique in the page.
         fibres: how many surface fibres to draw on each strand; 0 for none.
-        hidden: layers behind this many from the middle are left out, where nearer strands always cover them.
+        layers: of depth, an odd number.
+        hidden: what lies farther back than this share of the depth is left out, where nearer strands always cover it.
     """
     reach = max(float(np.max(np.abs(tube.depth))) for tube in tubes) or 1.0
-    layers: dict[int, list[str]] = defaultdict(list)
+    half = layers // 2
+    painted: dict[int, list[str]] = defaultdict(list)
     for number, tube in enumerate(tubes):
-        for (layer, width), (body, hairs) in _pieces(tube, reach, fibres).items():
-            ident = f"{name}-{number}-{layer}-{width:.0f}"
-            layers[layer].append(_strokes(ident, "".join(body), "".join(hairs), width, tube.colour, layer))
-    shown = [layer for layer in sorted(layers) if layer >= -hidden]
-    return group((part for layer in shown for part in layers[layer]), fill="none", stroke_linejoin="round")
+        for (layer, width), (body, hairs) in _pieces(tube, reach, fibres, half).items():
+            if layer >= -hidden * half:
+                ident = f"{name}-{number}-{layer}-{width:.0f}"
+                shade = 0.25 * (1 - layer / half)
+                painted[layer].append(_strokes(ident, "".join(body), "".join(hairs), width, tube.colour, shade))
+    return group((part for layer in sorted(painted) for part in painted[layer]), fill="none", stroke_linejoin="round")
 
 
-def _pieces(tube: Tube, reach: float, fibres: int) -> dict[tuple[int, float], tuple[list[str], list[str]]]:
+def _pieces(tube: Tube, reach: float, fibres: int, half: int) -> dict[tuple[int, float], tuple[list[str], list[str]]]:
     pieces: dict[tuple[int, float], tuple[list[str], list[str]]] = defaultdict(lambda: ([], []))
     hairs = _hairs(tube, fibres)
     last = len(tube.x) - 1
     starts = np.arange(0, last, PIECE)
     middles = np.minimum(starts + PIECE // 2, last)
-    layers = np.rint(tube.depth[middles] / reach * (LAYERS // 2)).astype(int).tolist()
+    layers = np.rint(tube.depth[middles] / reach * half).astype(int).tolist()
     widths = np.rint(tube.width[middles]).tolist()
     for start, layer, width in zip(starts.tolist(), layers, widths, strict=True):
         body, over = pieces[layer, width]
@@ -96,9 +101,9 @@ def _hairs(tube: Tube, fibres: int) -> list[tuple[FloatArray, FloatArray, NDArra
     return lines
 
 
-def _strokes(ident: str, body: str, hairs: str, width: float, colour: str, layer: int) -> str:
+def _strokes(ident: str, body: str, hairs: str, width: float, colour: str, shade: float) -> str:
     """Return one strand's pieces of one layer: opaque strokes of falling width, darker towards the back."""
-    shade = 0.5 * (1 - (layer + LAYERS // 2) / (2 * (LAYERS // 2)))
+    shade = round(shade, 3)
     parts = [tag("defs", tag("path", id=ident, d=body))]
     for share, dark, light, lift in _ROUND:
         tone = mix(mix(mix(colour, "#000000", dark), "#ffffff", light), "#0b1310", shade)

@@ -4,14 +4,20 @@ All sizes come from a settled state of the mechanics; only the short stretch whe
 picture and not a measurement.
 """
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
 
 from pebble_wheel.drawing.svg import CSS_PX_PER_MM, group, tag, words
-from pebble_wheel.drawing.tubes import Tube, paint
+from pebble_wheel.drawing.tubes import LAYERS, NESTED_LAYERS, Tube, paint
+from pebble_wheel.mechanics import kinds
 from pebble_wheel.mechanics.arrays import FloatArray
-from pebble_wheel.mechanics.state import PlyState, SingleState, State
+from pebble_wheel.mechanics.state import Made, MadeLeaf, MadeNest, NestState, Seated, State, nests
+from pebble_wheel.mechanics.structure import CoreSpun, Wrapped
+
+APART = 1.12
+"""Space of a strand beside its neighbours, in its diameters."""
 
 SCALES = (6, 9, 13, 20, 30, 45, 65, 95, 140, 210, 310)
 """Pixels per mm to choose from, so that a thicker yarn looks thicker until the next step."""
@@ -43,37 +49,39 @@ class Wedge:
     label: str
 
 
-def scale_for(state: State, frame: Frame) -> float:
+def scale_for(made: Made, frame: Frame) -> float:
     """Return the pixels per mm at which the yarn fills the frame without touching it."""
-    if isinstance(state, PlyState):
-        thick = 2 * float(state.radius) + float(state.strand.diameter)
-        beside = float(state.single.bobbin_diameter) * 1.12 * state.node.strands
-    else:
-        thick = beside = float(state.diameter)
+    state = made.state
+    thick = beside = float(state.diameter)
+    if isinstance(state, NestState) and isinstance(made, MadeNest):
+        outer = [2 * float(each.radius) + float(each.state.diameter) for each in state.seats]
+        thick = max(float(state.diameter) if isinstance(made.node, CoreSpun) else 0.0, *outer)
+        beside = sum(APART * each.count * float(_own(made, each).diameter) for each in state.seats)
     fits = [each for each in SCALES if each * thick <= frame.tallest and each * beside <= 0.82 * frame.height]
-    return float(fits[-1] if fits else frame.tallest / thick)
+    return float(fits[-1] if fits else min(frame.tallest / thick, 0.82 * frame.height / beside))
 
 
-def draw_yarn(state: State, colours: list[str], wedge: Wedge | None, imperial: bool, title: str) -> str:
-    """Return the large drawing: singles, the ply, the angle laid on it, and the ruler."""
+def draw_yarn(made: Made, colours: list[str], wedge: Wedge | None, imperial: bool, title: str) -> str:
+    """Return the large drawing: the strands as made, the yarn, the angle laid on it, and the ruler."""
     frame = Frame()
-    scale = scale_for(state, frame)
-    tubes = _joining(state, colours, frame, scale)
-    parts = [words("title", title), paint(tubes, "yarn"), _ruler(frame, scale, imperial)]
-    if wedge and isinstance(state, PlyState):
-        parts.append(_wedge(state, wedge, frame))
+    scale = scale_for(made, frame)
+    tubes = strands_of(made, colours, frame, scale)
+    layers = NESTED_LAYERS if len(list(nests(made.state))) > 1 else LAYERS
+    parts = [words("title", title), paint(tubes, "yarn", layers=layers), _ruler(frame, scale, imperial)]
+    if wedge and isinstance(made, MadeNest):
+        parts.append(_wedge(float(made.state.angle), wedge, frame))
     size = f"0 0 {frame.width:.0f} {frame.height:.0f}"
     return tag("svg", "".join(parts), viewBox=size, preserveAspectRatio="xMinYMid slice", role="img", class_="yarn")
 
 
-def draw_small(state: State, colours: list[str], name: str, title: str) -> str:
-    """Return the yarn alone as a small drawing for a list; all small drawings share one scale."""
+def draw_small(made: Made, colours: list[str], name: str, title: str) -> str:
+    """Return the yarn alone as a small drawing for a list; all small drawings share one scale while they fit."""
     frame = Frame(width=420, height=72, tallest=66, join_from=-300, join_to=-200)
-    scale = min(20.0, scale_for(state, frame))
-    tubes = _joining(state, colours, frame, scale)
+    scale = min(20.0, scale_for(made, frame))
+    layers = NESTED_LAYERS if len(list(nests(made.state))) > 1 else LAYERS
     return tag(
         "svg",
-        words("title", title) + paint(tubes, name, fibres=0),
+        words("title", title) + paint(strands_of(made, colours, frame, scale), name, fibres=0, layers=layers),
         viewBox=f"0 0 {frame.width:.0f} {frame.height:.0f}",
         preserveAspectRatio="xMinYMid slice",
         role="img",
@@ -81,47 +89,136 @@ def draw_small(state: State, colours: list[str], name: str, title: str) -> str:
     )
 
 
-def magnification(state: State) -> float:
+def magnification(made: Made) -> float:
     """Return how many times life size the large drawing is on a nominal screen."""
-    return scale_for(state, Frame()) / CSS_PX_PER_MM
+    return scale_for(made, Frame()) / CSS_PX_PER_MM
 
 
-def _joining(state: State, colours: list[str], frame: Frame, scale: float) -> list[Tube]:
-    """Return the strands in pixels: side by side on the left, helices on the right, smoothly between."""
-    middle = frame.height / 2
-    single = state.single
-    spun = 2 * np.pi * float(single.bobbin_twist) / 1000 / scale
-    if isinstance(state, SingleState):
-        x = np.arange(-10.0, frame.width + 10, 4.0)
-        flat = np.zeros_like(x)
-        return [Tube(x, flat + middle, flat, flat + float(state.diameter) * scale, colours[0], spun * x)]
-    turns_per_px = float(state.twist_now) / 1000 / scale
-    step = min(6.0, 1 / (SAMPLES_PER_TURN * max(abs(turns_per_px), 1e-6)))
+def strands_of(made: Made, colours: list[str], frame: Frame, scale: float) -> list[Tube]:
+    """Return every single in pixels: as made and side by side on the left, laid on the right, smoothly between."""
+    step = min(6.0, 1000 * scale / (SAMPLES_PER_TURN * max(_fastest(made), 1e-6)))
     x = np.arange(min(-10.0, frame.join_from), frame.width + 12, step)
     together = _smooth((x - frame.join_from) / (frame.join_to - frame.join_from))
-    radius = float(state.radius) * scale
-    strands = state.node.strands
-    inside = state.strand.diameter
-    width = scale * ((1 - together) * float(_as_made(state)) + together * float(inside))
-    gap = 1.12 * float(_as_made(state)) * scale
-    # Seen from outside, a fibre turns with its strand, and a little more as the strand's own path winds.
-    angle = float(state.angle)
-    winding = (np.tan(angle) - np.sin(angle)) / radius
-    in_ply = 2 * np.pi * float(state.strand.twist_now) / 1000 / scale / np.cos(angle) + winding
-    turn = np.cumsum(((1 - together) * spun + together * in_ply) * step)
-    tubes = []
-    for strand in range(strands):
-        around = 2 * np.pi * (turns_per_px * (x - frame.join_to) + strand / strands)
-        beside = (strand - (strands - 1) / 2) * gap
-        y = (1 - together) * beside - together * radius * np.cos(around)
-        depth = together * radius * np.sin(around)
-        tubes.append(Tube(x, middle + y, depth, width, colours[strand % len(colours)], turn))
-    return tubes
+    middle = np.stack([x, np.full_like(x, frame.height / 2), np.zeros_like(x)])
+    pen = _Pen(scale, step, together, iter(colours * (1 + 64 // len(colours))))
+    if not isinstance(made, MadeNest):
+        link = float(made.state.twist_now) / 1000
+        return [pen.leaf(made, made.state, middle, link, link)]
+    return list(
+        pen.nest(made, made.state, middle, None, float(made.state.twist_now) / 1000, 1 / float(made.state.length))
+    )
 
 
-def _as_made(state: PlyState) -> FloatArray:
-    inner = state.strand
-    return inner.bobbin_diameter if isinstance(inner, SingleState) else inner.diameter
+@dataclass
+class _Pen:
+    """Draws a structure level by level.
+
+    Seen from outside, the members of a strand turn round its path by its link: what was inserted in it and in all
+    that it is part of. That is additive, and so needs no frame carried along the path.
+    """
+
+    scale: float
+    step: float
+    together: FloatArray
+    colours: Iterator[str]
+
+    def leaf(self, made: MadeLeaf, now: State, path: FloatArray, loose: float, laid: float) -> Tube:
+        """Return a single along its path, given its links as made and as laid [turns/mm of yarn]."""
+        width = self._blend(float(made.state.diameter), float(now.diameter)) * self.scale
+        return Tube(path[0], path[1], path[2], width, next(self.colours), self._turned(loose, laid))
+
+    def nest(
+        self, made: MadeNest, now: NestState, path: FloatArray, loose: float | None, laid: float, pieces: float
+    ) -> Iterator[Tube]:
+        """Yield the singles of a strand along its path.
+
+        Args:
+            made: the strand.
+            now: its state in the yarn.
+            path: centre-line in pixels: across, down, towards the eye.
+            loose: its link as made [turns/mm]; None for the yarn itself, whose members come in side by side.
+            laid: its link in the yarn [turns/mm of yarn].
+            pieces: of it in a mm of yarn.
+        """
+        seen = list(made.state.seats)
+        sizes = [float(_own(made, each).diameter) for each in seen]
+        r = [float(member.state.diameter) / 2 for member in made.members]
+        around = made.layout.azimuths([np.asarray(each) for each in r], [each**4 for each in r])
+        beside = -sum(APART * size * each.count for size, each in zip(sizes, seen, strict=True)) / 2 * self.scale
+        across, down = _frame(path)
+        for place, (each, as_made) in enumerate(zip(now.seats, seen, strict=True)):
+            member = made.members[each.member]
+            radius = self._blend(float(as_made.radius), self._radius(now, place)) * self.scale
+            for direction in around[place]:
+                beside += APART * sizes[place] * self.scale / 2
+                turned = self._turned(0.0 if loose is None else loose, laid) + float(direction)
+                if loose is None:
+                    radius_here, off = self.together * radius, (1 - self.together) * beside
+                else:
+                    radius_here, off = radius, np.zeros_like(radius)
+                own = path - radius_here * np.cos(turned) * across + radius_here * np.sin(turned) * down
+                own[1] += off
+                beside += APART * sizes[place] * self.scale / 2
+                yield from self._member(member, each, as_made, own, loose, laid, pieces)
+        if isinstance(made.node, CoreSpun):
+            core, whole = float(made.members[0].state.diameter), float(now.diameter)
+            wrap = self._blend(core, whole) * self.scale
+            over = path[2] + (self.together > 0.02) * wrap
+            yield Tube(path[0], path[1], over, wrap, next(self.colours), self._turned(laid, laid))
+
+    def _member(
+        self,
+        member: Made,
+        each: Seated,
+        as_made: Seated,
+        path: FloatArray,
+        loose: float | None,
+        laid: float,
+        pieces: float,
+    ) -> Iterator[Tube]:
+        own = pieces * float(each.feed)
+        link = float(member.inserted) / 1000 * own + laid
+        if loose is None:
+            before = float(member.inserted) / 1000 / float(member.state.length)
+        else:
+            before = loose + float(member.inserted) / 1000 * own
+        if isinstance(member, MadeNest):
+            assert isinstance(each.state, NestState)
+            yield from self.nest(member, each.state, path, before, link, own)
+        else:
+            yield self.leaf(member, each.state, path, before, link)
+
+    def _radius(self, now: NestState, place: int) -> float:
+        if isinstance(now.node, Wrapped) and place == 1:
+            return kinds.wrapped(now).coil_radius
+        return float(now.seats[place].radius)
+
+    def _blend(self, before: float, after: float) -> FloatArray:
+        return (1 - self.together) * before + self.together * after
+
+    def _turned(self, before: float, after: float) -> FloatArray:
+        """Return the angle turned through along the picture, of links [turns/mm]."""
+        return np.cumsum(2 * np.pi / self.scale * self._blend(before, after) * self.step)
+
+
+def _frame(path: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return the unit vectors square to a path: down the page, and towards the eye."""
+    along = np.gradient(path, axis=1)
+    along /= np.linalg.norm(along, axis=0)
+    eye = np.array([[0.0], [0.0], [1.0]]) - along[2] * along
+    eye /= np.linalg.norm(eye, axis=0)
+    return np.cross(eye, along, axis=0), eye
+
+
+def _fastest(made: Made) -> float:
+    """Return the fastest winding of any strand that has members [turns/m]."""
+    if not isinstance(made, MadeNest):
+        return 0.0
+    return max(abs(float(made.state.twist_now)), *(_fastest(member) for member in made.members))
+
+
+def _own(made: MadeNest, each: Seated) -> State:
+    return made.members[each.member].state
 
 
 def _smooth(share: FloatArray) -> FloatArray:
@@ -160,11 +257,11 @@ def _ruler_label(value: float, imperial: bool) -> str:
     return f"{whole or ''}{fraction}" or "0"
 
 
-def _wedge(state: PlyState, wedge: Wedge, frame: Frame) -> str:
+def _wedge(angle: float, wedge: Wedge, frame: Frame) -> str:
     """Return the angle between the axis (or crosswise) and the lean of the strand nearest the eye."""
     x, y, length = 560.0, frame.height / 2, 118.0
     # Z twist descends to the right where the yarn runs across the page; y points down the page.
-    lean = wedge.angle * (1 if float(state.angle) >= 0 else -1)
+    lean = wedge.angle * (1 if angle >= 0 else -1)
     start = np.copysign(np.pi / 2, lean) if wedge.from_crosswise else 0.0
     ends = [(x + length * np.cos(a), y + length * np.sin(a)) for a in (start, lean)]
     arc = [(x + 0.72 * length * np.cos(a), y + 0.72 * length * np.sin(a)) for a in (start, lean)]

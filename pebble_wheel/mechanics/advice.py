@@ -9,13 +9,20 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from pebble_wheel.mechanics.reading import Level, Reading
-from pebble_wheel.mechanics.structure import Ply, Single, turns_of
+from pebble_wheel.mechanics import kinds
+from pebble_wheel.mechanics.helix import MAX_RING
+from pebble_wheel.mechanics.reading import Level, Reading, SingleReading
+from pebble_wheel.mechanics.state import NestState
+from pebble_wheel.mechanics.structure import Bought, Chain, CoreSpun, Leaf, Ply, Single, Wrapped, turns_of
 
 FEWEST_FIBRES, EVEN_FIBRES = 20, 40
 FEWEST_TURNS_PER_STAPLE = 4
 NEARLY_JAMMED = 0.9
 OFTEN_JAMMED = 0.1
+UNLIKE = 1.5
+WEAK_SHARE = 0.6
+LIVELY_ENOUGH = 0.05
+MANY_OVERLAPS = 0.1
 
 
 @dataclass(frozen=True)
@@ -32,11 +39,19 @@ class Advice:
 
 def advise(reading: Reading) -> tuple[Advice, ...]:
     """Return the warnings for a reading, the most pressing first."""
-    return (*_on_single(reading), *_on_jamming(reading), *_on_direction(reading), *_on_balance(reading))
+    found: list[Advice] = []
+    for level in reading.levels:
+        if level.path in reading.singles:
+            found += _on_single(level, reading.singles[level.path])
+    found += _on_jamming(reading)
+    for level in reading.levels:
+        if not isinstance(level.node, Leaf):
+            found += [*_on_direction(level), *_on_members(level, reading)]
+    found += _on_balance(reading)
+    return tuple({(each.code, each.text): each for each in found}.values())
 
 
-def _on_single(reading: Reading) -> Iterator[Advice]:
-    level, single = reading.levels[-1], reading.single
+def _on_single(level: Level, single: SingleReading) -> Iterator[Advice]:
     node = level.node
     assert isinstance(node, Single)
     across, low, high = single.fibres_across, *single.usual_factor
@@ -96,22 +111,129 @@ def _on_jamming(reading: Reading) -> Iterator[Advice]:
         )
 
 
-def _on_direction(reading: Reading) -> Iterator[Advice]:
-    for level in reading.levels:
-        if isinstance(level.node, Ply) and turns_of(level.node) * turns_of(level.node.strand) > 0:
+def _on_direction(level: Level) -> Iterator[Advice]:
+    node = level.node
+    if isinstance(node, Ply | Chain) and all(turns_of(node) * turns_of(m.node) > 0 for m in node.members):
+        yield Advice(
+            "same-direction",
+            level.path,
+            "This ply runs the way its strands were twisted.",
+            "It adds twist to the strands instead of taking some out, so the yarn gets livelier, not calmer.",
+            "Ply the other way, unless a lively yarn is what you want.",
+        )
+
+
+def _on_members(level: Level, reading: Reading) -> Iterator[Advice]:
+    """What the kind of a strand and the likeness of its members call for."""
+    node, state = level.node, level.now
+    assert isinstance(state, NestState)
+    if isinstance(node, Ply):
+        yield from _on_ply(level, node, state, reading)
+    if isinstance(node, Chain):
+        links = kinds.chain(state)
+        if links.overlap_share > MANY_OVERLAPS:
             yield Advice(
-                "same-direction",
+                "short-loops",
                 level.path,
-                "This ply runs the way its strands were twisted.",
-                "It adds twist to the strands instead of taking some out, so the yarn gets livelier, not calmer.",
-                "Ply the other way, unless a lively yarn is what you want.",
+                f"Short loops: {links.links_per_m:.0f} links a metre take {links.overlap_share:.0%} more strand.",
+                "Every link is a bump of five legs instead of three, and short loops tempt to too much twist.",
+                "Pull longer loops, an arm's length or half of one.",
+            )
+    if isinstance(node, CoreSpun):
+        yield from _on_core(level, node, state)
+    if isinstance(node, Wrapped):
+        wound = kinds.wrapped(state)
+        if wound.coverage > NEARLY_JAMMED:
+            yield Advice(
+                "coils-packed",
+                level.path,
+                f"The coils stand {wound.coverage:.0%} packed along the binder.",
+                "Once they touch, no further coil fits, and pushed ones slide back.",
+                "Feed less wrapper or twist less, and lock the coils with a second binder plied the other way.",
             )
 
 
+def _on_ply(level: Level, node: Ply, state: NestState, reading: Reading) -> Iterator[Advice]:
+    sizes = [float(each.state.diameter) for each in state.seats]
+    if max(sizes) > UNLIKE * min(sizes):
+        yield Advice(
+            "unlike-members",
+            level.path,
+            "The members differ much in thickness: the thin one winds round the thick.",
+            "Unlike members lie at their own angles and use up their lengths at different rates.",
+            "Give the thin strand more brake if it should lie straight, and expect one bobbin to end first.",
+        )
+    if node.strands > MAX_RING:
+        yield Advice(
+            "hollow",
+            level.path,
+            f"{node.strands} strands round a ring would leave a hollow: laid here round a core.",
+            "More than five strands do not close over the middle; what lies inside runs straight and shorter.",
+            "Feed the inner strands through the middle hole of a plying disc, or ply in two steps.",
+        )
+    nested = [member.node for member in node.members if not isinstance(member.node, Leaf)]
+    singles = [(i, m.node) for i, m in enumerate(node.members) if isinstance(m.node, Single)]
+    if nested and singles:
+        for index, _ in singles:
+            path = f"{level.path}.strands[{index}]"
+            inner = next(each for each in reading.levels if each.path == path)
+            kept = inner.turns_per_m_now / inner.turns_per_m_as_made
+            if kept < WEAK_SHARE:
+                yield Advice(
+                    "weak-single",
+                    path,
+                    f"The single keeps only {kept:.0%} of its twist beside the ply.",
+                    f"The final ply takes twist out of it: {reading.singles[path].turns_per_staple_now:.1f} turns "
+                    "hold each staple now. It is the weak spot of a crepe.",
+                    "Spin it with more twist, or the other way round.",
+                )
+    if len(nested) == len(node.members) and level.path == "yarn":
+        own = max(abs(float(turns_of(each))) for each in nested)
+        if abs(reading.balance.balanced) < LIVELY_ENOUGH * own:
+            yield Advice(
+                "plies-not-lively",
+                level.path,
+                "These plies are too calm to cable: they want hardly any cable twist.",
+                "A balanced ply has no torque left to hold a cable; it springs open again.",
+                "Overply them, by half to twice their balanced twist, and then cable the other way.",
+            )
+
+
+def _on_core(level: Level, node: CoreSpun, state: NestState) -> Iterator[Advice]:
+    spun = kinds.core_spun(state)
+    if spun.coverage < 1:
+        yield Advice(
+            "bare-core",
+            level.path,
+            f"The wrap covers {spun.coverage:.0%} of the core: bare spots will show.",
+            "The strip is too narrow for so little twist along the core.",
+            "Feed more slowly or a wider strip, square to the core. If bare core is meant, leave it so.",
+        )
+    if isinstance(node.core, Bought):
+        yield Advice(
+            "slick-core",
+            level.path,
+            "A smooth bought core lets the wrap slip.",
+            "A woolly core grips the fibre, a slick one does not.",
+            "Spin a few centimetres of plain single first to anchor it, and lock the end the same way.",
+        )
+    if abs(spun.core_change) > 0.25:
+        tighter = spun.core_change > 0
+        yield Advice(
+            "core-untwisted" if not tighter else "core-tightened",
+            level.path,
+            f"The wheel {'tightens' if tighter else 'loosens'} the core: its twist ends at "
+            f"{abs(spun.core_turns_per_m):.0f} turns/m.",
+            "The core turns with the wheel: plied tighter where the directions match, loosened where they do not.",
+            f"For a quiet core pre-twist it by {abs(spun.quiet_pretwist):.0f} turns/m "
+            f"{'Z' if spun.quiet_pretwist > 0 else 'S'}, or wrap in the other direction.",
+        )
+
+
 def _on_balance(reading: Reading) -> Iterator[Advice]:
-    top: Level = reading.levels[0]
+    top = reading.levels[0]
     balance = reading.balance
-    if not isinstance(top.node, Ply):
+    if not isinstance(top.node, Ply | Chain):
         return
     turns = f"{abs(balance.loop_turns):.1f} turns {'Z' if balance.loop_turns > 0 else 'S'}"
     if not np.isfinite(balance.balanced):

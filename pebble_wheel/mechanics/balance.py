@@ -10,8 +10,34 @@ from typing import Literal
 import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
-from pebble_wheel.mechanics.state import Made, MadePly, PlyState, State, energy, make, settle
-from pebble_wheel.mechanics.structure import Node, OfBalanced, Ply, Rod, Single, Turns, turns_of
+from pebble_wheel.mechanics.helix import MAX_RING
+from pebble_wheel.mechanics.layout import EVEN
+from pebble_wheel.mechanics.state import (
+    Made,
+    MadeLeaf,
+    MadeNest,
+    NestState,
+    energy,
+    make,
+    make_nest,
+    nests,
+    retwist,
+)
+from pebble_wheel.mechanics.structure import (
+    CoreSpun,
+    Leaf,
+    Nest,
+    Node,
+    OfBalanced,
+    Ply,
+    Rod,
+    Turns,
+    Wrapped,
+    equal_ply,
+    member_path,
+    turns_of,
+    with_members,
+)
 
 Verdict = Literal["underplied", "balanced", "slightly over", "energised"]
 
@@ -30,33 +56,93 @@ SCAN = 81
 """Points of the search on both sides of zero."""
 
 
-def _stored(state: PlyState, rod: Rod) -> FloatArray:
-    """Return the energy of a settled ply; infinite where any level has jammed."""
+def _stored(state: NestState, rod: Rod) -> FloatArray:
+    """Return the energy of a settled strand; infinite where any level has jammed."""
     stored = energy(state, rod)
-    level: State = state
-    while isinstance(level, PlyState):
-        stored = np.where(level.jamming >= 1, np.inf, stored)
-        level = level.strand
+    for level in nests(state):
+        if not isinstance(level.node, Wrapped):
+            stored = np.where(level.jamming >= 1, np.inf, stored)
     return stored
 
 
-def _twist_scale(strand: Made, strands: int) -> float:
-    """The twist at which a ply of these strands would lie at 45°, at the median [turns/m]."""
-    return float(1000 / (np.pi * strands**0.5 * np.median(strand.state.diameter)))
+def _uniform(made: Made) -> bool:
+    """Whether every level is one ring of equal strands: its material is then the same however it is twisted."""
+    return isinstance(made, MadeLeaf) or (made.layout.plain and _uniform(made.members[0]))
 
 
-def balanced_near(node: Ply, strand: Made, start: Floats, rod: Rod, steps: int = NEWTON_STEPS) -> FloatArray:
-    """Return the balanced twist [turns/m] close to a start, by Newton steps on energies stacked three deep."""
+def _twist_scale(node: Nest, members: tuple[Made, ...]) -> float:
+    """The twist at which a ply of these strands would lie at about 45°, at the median [turns/m]."""
+    strands = sum(member.count for member in node.members)
+    sizes = [float(np.median(member.state.diameter)) for member in members]
+    return float(1000 / (np.pi * strands**0.5 * np.mean(sizes)))
+
+
+class _Around:
+    """Energies and slopes of a strand of made members about trial twists."""
+
+    def __init__(self, node: Nest, members: tuple[Made, ...], rod: Rod) -> None:
+        self.node, self.members, self.rod = node, members, rod
+        self.step = STEP * _twist_scale(node, members)
+        self.uniform = all(_uniform(member) for member in members) and len(members) == 1 and _even(node)
+        self._state: NestState | None = None
+
+    def slope_and_bend(self, twist: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Return the first and second derivative of energy by twist, of the strand made with that twist."""
+        if self.uniform:
+            offsets = np.array([-self.step, 0.0, self.step]).reshape(3, *[1] * twist.ndim)
+            self._state = make_nest(self.node, self.members, twist + offsets, self._state).state
+            low, middle, high = _stored(self._state, self.rod)
+            return (high - low) / (2 * self.step), (high - 2 * middle + low) / self.step**2
+        offsets = np.array([-self.step, self.step]).reshape(2, *[1] * twist.ndim)
+        low, high = self.slopes(twist + offsets)
+        return (low + high) / 2, (high - low) / (2 * self.step)
+
+    def slopes(self, twist: FloatArray) -> FloatArray:
+        """Return the slope of energy where the very material laid with each twist is twisted on or back."""
+        made = make_nest(self.node, self.members, twist)
+        by = self.step / 4 * np.asarray(made.state.length)
+        low, high = (_stored(retwist(made, made.inserted + sign * by), self.rod) for sign in (-1, 1))
+        return (high - low) / (2 * by)
+
+    def resting(self, grid: FloatArray) -> float:
+        """Return about where on a grid of twists the strand rests with least energy; NaN where it never does."""
+        made = make_nest(self.node, self.members, grid)
+        stored = _stored(made.state, self.rod)
+        if self.uniform:
+            inner = np.arange(1, grid.size - 1)
+            found = inner[(stored[inner] <= stored[inner - 1]) & (stored[inner] <= stored[inner + 1])]
+            found = found[np.isfinite(stored[found])]
+            if not found.size:
+                return float("nan")
+            best = found[np.argmin(stored[found])]
+            low, middle, high = stored[best - 1 : best + 2]
+            bend = high - 2 * middle + low
+            lean = (low - high) / (2 * bend) if np.isfinite(bend) and bend > 0 else 0.0
+            return float(grid[best] + lean * (grid[1] - grid[0]))
+        with np.errstate(invalid="ignore"):
+            slope = self.slopes(grid)
+            found = np.flatnonzero((slope[:-1] < 0) & (slope[1:] >= 0) & np.isfinite(stored[:-1] + stored[1:]))
+        if not found.size:
+            return float("nan")
+        best = found[np.argmin((stored / made.state.length)[found])]
+        share = slope[best] / (slope[best] - slope[best + 1])
+        return float(grid[best] + share * (grid[1] - grid[0]))
+
+
+def _even(node: Nest) -> bool:
+    return not isinstance(node, Ply) or (node.tension_share == EVEN and node.strands <= MAX_RING)
+
+
+def balanced_near(
+    node: Nest, members: tuple[Made, ...], start: Floats, rod: Rod, steps: int = NEWTON_STEPS
+) -> FloatArray:
+    """Return the balanced twist [turns/m] close to a start, by Newton steps on energies stacked along a first axis."""
     twist = np.asarray(start, float)
-    step = STEP * _twist_scale(strand, node.strands)
-    offsets = np.array([-step, 0.0, step]).reshape(3, *[1] * twist.ndim)
-    state = None
+    around = _Around(node, members, rod)
+    step = around.step
     for _ in range(steps):
-        state = settle(node, strand, twist + offsets, state)
-        low, middle, high = _stored(state, rod)
-        bend = (high - 2 * middle + low) / step**2
-        slope = (high - low) / (2 * step)
         with np.errstate(divide="ignore", invalid="ignore"):
+            slope, bend = around.slope_and_bend(twist)
             move = np.where(bend > 0, slope / bend, np.sign(slope) * 5 * step)
         move = np.clip(np.nan_to_num(move), -10 * step, 10 * step)
         twist = twist - move
@@ -65,73 +151,72 @@ def balanced_near(node: Ply, strand: Made, start: Floats, rod: Rod, steps: int =
     return twist
 
 
-def balanced_turns(node: Ply, rod: Rod, strand: Made | None = None) -> float:
+def balanced_turns(node: Nest, rod: Rod, members: tuple[Made, ...] | None = None) -> float:
     """Return the balanced twist of a structure of scalar values [turns/m, signed], looked for on both sides of zero.
 
     Of several resting points the one of least energy counts. NaN where there is none before the strands jam.
     """
-    made = strand or make(node.strand)
-    widest = 1.6 * _twist_scale(made, node.strands)
-    grid = np.linspace(-widest, widest, SCAN)
-    stored = _stored(settle(node, made, grid), rod)
-    inner = np.arange(1, SCAN - 1)
-    resting = inner[(stored[inner] <= stored[inner - 1]) & (stored[inner] <= stored[inner + 1])]
-    resting = resting[np.isfinite(stored[resting])]
-    if not resting.size:
-        return float("nan")
-    best = resting[np.argmin(stored[resting])]
-    low, middle, high = stored[best - 1 : best + 2]
-    bend = high - 2 * middle + low
-    lean = (low - high) / (2 * bend) if np.isfinite(bend) and bend > 0 else 0.0
-    return float(balanced_near(node, made, grid[best] + lean * (grid[1] - grid[0]), rod))
+    made = members or tuple(make(member.node) for member in node.members)
+    around = _Around(node, made, rod)
+    widest = 1.6 * _twist_scale(node, made)
+    if isinstance(node, CoreSpun):
+        widest = max(widest, 1.5 * abs(float(turns_of(node.core))))
+    about = around.resting(np.linspace(-widest, widest, SCAN))
+    return float(balanced_near(node, made, about, rod)) if np.isfinite(about) else about
 
 
-def balanced_draws(drawn: MadePly, rod: Rod, nominal: MadePly, balanced: float) -> FloatArray:
+def balanced_draws(drawn: MadeNest, rod: Rod, nominal: MadeNest, balanced: float) -> FloatArray:
     """Return the balanced twist of every draw about a structure whose balanced twist is known [turns/m, signed].
 
     More twist in the strands wants more of the ply: that start is close enough for Newton to close in two steps.
     """
-    start = balanced * np.asarray(turns_of(drawn.strand.node)) / turns_of(nominal.strand.node)
-    return balanced_near(drawn.node, drawn.strand, start, rod, DRAWN_STEPS)
+    ratio = np.asarray(turns_of(drawn.members[0].node)) / turns_of(nominal.members[0].node)
+    start = np.broadcast_to(balanced * ratio, np.shape(drawn.state.length))
+    return balanced_near(drawn.node, drawn.members, start, rod, DRAWN_STEPS)
 
 
 class NoBalanceError(ValueError):
     """A multiple of balance was asked for where there is no balance that way."""
 
-    def __init__(self, depth: int, reason: str) -> None:
-        self.depth, self.reason = depth, reason
+    def __init__(self, path: str, reason: str) -> None:
+        self.path, self.reason = path, reason
         super().__init__(reason)
 
 
-def resolve(node: Node, rod: Rod, depth: int = 0) -> Node:
+def resolve(node: Node, rod: Rod, path: str = "yarn") -> Node:
     """Return the structure with every twist given outright: multiples of balance worked out, bottom up.
 
     Raises:
         NoBalanceError: where a strand has no balanced twist in the direction asked for.
     """
-    if isinstance(node, Single):
+    if isinstance(node, Leaf):
         if isinstance(node.twist, OfBalanced):
-            raise NoBalanceError(depth, "a single has no balanced twist; give its turns")
+            raise NoBalanceError(path, "a single has no balanced twist; give its turns")
         return node
-    inner = replace(node, strand=resolve(node.strand, rod, depth + 1))
+    inner = with_members(
+        node,
+        tuple(
+            resolve(member.node, rod, f"{path}.{member_path(node, index)}") for index, member in enumerate(node.members)
+        ),
+    )
     if isinstance(node.twist, Turns):
         return inner
     balanced = balanced_turns(inner, rod)
     if not node.twist.direction * balanced > 0:
         wanted = "Z" if node.twist.direction > 0 else "S"
         reason = f"these strands have no balanced twist in the {wanted} direction; ply the other way, or give turns"
-        raise NoBalanceError(depth, reason)
+        raise NoBalanceError(path, reason)
     return replace(inner, twist=Turns(node.twist.multiple * balanced))
 
 
 def fold(node: Node) -> Ply:
     """Return a strand folded on itself: the two-strand ply that a hung loop or a ply-back makes of it."""
-    return Ply(node, 2, Turns(0.0))
+    return equal_ply(node, 2, Turns(0.0))
 
 
-def fold_turns(node: Node, rod: Rod) -> float:
+def fold_turns(node: Node, rod: Rod, made: Made | None = None) -> float:
     """Return the balanced twist of a strand's fold [turns/m of the fold, signed]; see :func:`fold`."""
-    return balanced_turns(fold(node), rod)
+    return balanced_turns(fold(node), rod, (made or make(node),))
 
 
 def loop_turns(fold_turns_per_m: Floats) -> Floats:

@@ -77,15 +77,15 @@ class Lay:
         return np.where(np.abs(angle) > self.peak_angle, np.maximum(2 - fill, 1.0), fill)
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=64)
 def lay(strands: int) -> Lay:
     """Return the tabulated lay of n equal strands.
 
     Raises:
-        ValueError: for fewer than 2 or more than 5 strands.
+        ValueError: for fewer than two strands.
     """
-    if not 2 <= strands <= MAX_RING:
-        raise ValueError(f"a ring holds 2 to {MAX_RING} strands, not {strands}")
+    if strands < 2:
+        raise ValueError("a ring has two strands or more")
     grid = np.linspace(0.0, STEEPEST, 601)
     upright = 1 / np.sin(np.pi / strands)
     table = EvenTable(0.0, STEEPEST, np.r_[upright, contact_ratio_exact(strands, grid[1:])])

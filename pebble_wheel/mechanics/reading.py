@@ -1,5 +1,6 @@
 """The whole reading of a design: every figure the application shows, from one evaluation."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -9,9 +10,33 @@ from pebble_wheel.mechanics import single as strand_measures
 from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.counts import grist_yd_per_lb, wraps_per_inch
 from pebble_wheel.mechanics.finishing import Finish, relaxation, strand_bloom
+from pebble_wheel.mechanics.packing import character, usual_draw
 from pebble_wheel.mechanics.spread import DRAWS, Band, band, spread
-from pebble_wheel.mechanics.state import Made, MadePly, PlyState, State, make, make_ply, settle
-from pebble_wheel.mechanics.structure import Node, OfBalanced, Ply, Rod, chain_of, ends, turns_of
+from pebble_wheel.mechanics.state import (
+    LeafState,
+    Made,
+    MadeNest,
+    NestState,
+    State,
+    bobbin_length,
+    leaves,
+    make,
+    make_nest,
+    mass,
+    nests,
+    wrap_packing,
+)
+from pebble_wheel.mechanics.structure import (
+    Chain,
+    CoreSpun,
+    Node,
+    OfBalanced,
+    Ply,
+    Rod,
+    Single,
+    member_path,
+    turns_of,
+)
 
 
 class JammedError(ValueError):
@@ -31,16 +56,20 @@ class JammedError(ValueError):
 
 @dataclass(frozen=True)
 class Level:
-    """One level of the structure, at its median values, for one of its identical strands."""
+    """One member of the structure, at its median values, for one of its identical strands."""
 
     path: str
     node: Node
+    made: State
+    """As it came off its own step."""
+    now: State
+    """In the finished whole."""
     turns_per_m_as_made: float
     """Signed."""
     turns_per_m_now: float
     """Signed."""
     angle: float
-    """Radians, signed: helix angle of the strands, or of the surface fibres of a single."""
+    """Radians, signed: helix angle of the outermost strands, or of the surface fibres of a single."""
     take_up: float
     """Share of the bobbin length of its singles lost so far; negative where plying gave length back."""
     diameter: float
@@ -93,6 +122,8 @@ class SingleReading:
     twist_factor: float
     usual_factor: tuple[float, float]
     turns_per_staple: float
+    turns_per_staple_now: float
+    """In the finished whole."""
     fibres_across: float
     ply_back_turns_per_m: float
     """Of the fresh single folded on itself, signed."""
@@ -106,7 +137,8 @@ class Reading:
     node: Node
     """With every multiple of balance worked out."""
     finish: Finish
-    state: State
+    made: Made
+    """Every step as made, and the settled whole."""
     resultant_tex: float
     finished_tex: float
     grist_yd_per_lb: float
@@ -123,7 +155,9 @@ class Reading:
     balance: Balance
     schools: tuple[School, ...]
     levels: tuple[Level, ...]
-    single: SingleReading
+    """The yarn first, then each member before what follows it."""
+    singles: dict[str, SingleReading]
+    """By path."""
 
 
 def read(node: Node, finish: Finish, rod: Rod | None = None, draws: int = DRAWS) -> Reading:
@@ -142,21 +176,20 @@ def read(node: Node, finish: Finish, rod: Rod | None = None, draws: int = DRAWS)
     rod = rod or Rod()
     whole = balance.resolve(node, rod)
     made = make(whole)
-    _refuse_jammed(made)
+    levels = tuple(_levels(made, made.state, "yarn", 1.0, 1.0))
+    _refuse_jammed(made, made.state, "yarn")
     drawn = spread(whole, rod, draws)
     drawn_made = make(drawn.node)
     plied = np.broadcast_to(drawn_made.state.diameter, (draws,))
     bloomed = plied * (1 + (_bloom(drawn_made.state, finish) - 1) * drawn.bloom)
-    tex = _tex(whole) / float(made.state.length)
-    inner = made.state.single
-    single = _single(made, rod)
-    shrunk = relaxation(inner.node.fibre.bloom, inner.packing, finish)
+    tex = float(mass(made.state) / made.state.length)
+    singles = {level.path: _single(level, rod) for level in levels if isinstance(level.node, Single)}
     return Reading(
         node=whole,
         finish=finish,
-        state=made.state,
+        made=made,
         resultant_tex=tex,
-        finished_tex=tex / (1 - float(shrunk)),
+        finished_tex=tex / (1 - float(_shrinking(made.state, finish))),
         grist_yd_per_lb=float(grist_yd_per_lb(tex)),
         jamming=float(_fill(made.state)),
         jammed_share=float(np.mean(_fill(drawn_made.state) >= 1)),
@@ -165,99 +198,120 @@ def read(node: Node, finish: Finish, rod: Rod | None = None, draws: int = DRAWS)
         wpi_as_plied=band(wraps_per_inch(plied)),
         wpi_finished=band(wraps_per_inch(bloomed)),
         angle_band=band(np.abs(drawn_made.state.angle)),
-        take_up_band=band(1 - drawn_made.state.length),
+        take_up_band=band(1 - drawn_made.state.length / bobbin_length(drawn_made.state)),
         balance=_balance(made, rod, drawn_made, drawn.rod, _balanced_turns(node, made, rod)),
-        schools=_schools(made, rod, single),
-        levels=_levels(made),
-        single=single,
+        schools=_schools(made, rod, singles),
+        levels=levels,
+        singles=singles,
     )
 
 
-def path_of(depth: int) -> str:
-    """Return the path of the strand so many levels below the yarn."""
-    return "yarn" + ".strands[0]" * depth
-
-
-def _tex(node: Node) -> float:
-    single = list(chain_of(node))[-1]
-    assert not isinstance(single, Ply)
-    return ends(node) * float(np.asarray(single.tex))
-
-
-def _states(state: State) -> list[State]:
-    return [state, *_states(state.strand)] if isinstance(state, PlyState) else [state]
-
-
-def _mades(made: Made) -> list[Made]:
-    return [made, *_mades(made.strand)] if isinstance(made, MadePly) else [made]
+def _levels(made: Made, now: State, path: str, metres: float, pieces: float) -> Iterator[Level]:
+    """Yield a level and those within, given its metres per metre of yarn and its pieces per metre."""
+    whole = metres == 1.0 and path == "yarn"
+    pieces = 1 / float(now.length) if whole else pieces
+    yield Level(
+        path=path,
+        node=made.node,
+        made=made.state,
+        now=now,
+        turns_per_m_as_made=float(turns_of(made.node)),
+        turns_per_m_now=float(now.twist_now),
+        angle=float(now.angle),
+        take_up=float(1 - now.length / bobbin_length(now)),
+        diameter=float(now.diameter),
+        metres_per_metre=metres,
+        grams_per_100_m=pieces * float(mass(now)) / 10,
+    )
+    if not isinstance(made, MadeNest):
+        return
+    assert isinstance(now, NestState)
+    for index, member in enumerate(made.members):
+        seats = [each for each in now.seats if each.member == index]
+        count = sum(each.count for each in seats)
+        used = sum(each.count * float(each.feed * each.consumption) for each in seats) / count
+        if isinstance(made.node, Chain):
+            used *= count  # all legs are of one strand
+        inner = seats[0].state
+        yield from _levels(
+            member,
+            inner,
+            f"{path}.{member_path(made.node, index)}",
+            metres * used * float(inner.length) / float(now.length),
+            pieces * used,
+        )
 
 
 def _fill(state: State) -> FloatArray:
     """Jamming of the fullest level; 0 for a bare single."""
-    plies = [level.jamming for level in _states(state) if isinstance(level, PlyState)]
-    return np.max(np.stack(np.broadcast_arrays(*plies)), axis=0) if plies else np.asarray(0.0)
+    levels = [level.jamming for level in nests(state)]
+    return np.max(np.stack(np.broadcast_arrays(*levels)), axis=0) if levels else np.asarray(0.0)
 
 
-def _refuse_jammed(made: Made) -> None:
+def _refuse_jammed(made: Made, now: State, path: str) -> None:
     """Refuse the innermost level that jams, on its own step or inside the finished whole."""
-    levels = list(zip(_mades(made), _states(made.state), strict=True))
-    for depth, (own, final) in reversed(list(enumerate(levels))):
-        if isinstance(own, MadePly) and own.state.jamming >= 1:
-            raise JammedError(path_of(depth), _most_turns(own))
-        if isinstance(final, PlyState) and final.jamming >= 1:
-            raise JammedError(path_of(depth), np.nan)
+    if not isinstance(made, MadeNest):
+        return
+    assert isinstance(now, NestState)
+    for index, member in enumerate(made.members):
+        seated = next(each.state for each in now.seats if each.member == index)
+        _refuse_jammed(member, seated, f"{path}.{member_path(made.node, index)}")
+    if made.state.jamming >= 1:
+        raise JammedError(path, _most_turns(made))
+    if now.jamming >= 1:
+        raise JammedError(path, np.nan)
 
 
-def _most_turns(made: MadePly) -> float:
+def _most_turns(made: MadeNest) -> float:
     """Return the twist at which a ply jams on its own step, to 1 % of the twist asked for."""
     turns = np.linspace(0, float(turns_of(made.node)), 101)
-    return abs(float(turns[np.argmax(settle(made.node, made.strand, turns).jamming >= 1)]))
+    return abs(float(turns[np.argmax(make_nest(made.node, made.members, turns).state.jamming >= 1)]))
 
 
 def _bloom(state: State, finish: Finish) -> FloatArray:
-    single = state.single
-    node = single.node
-    return np.asarray(strand_bloom(node.fibre.bloom, single.packing, node.character, finish))
+    """Return the growth of the apparent diameter: that of the strands, by their share of it."""
+    if isinstance(state, LeafState):
+        if not isinstance(state.node, Single):
+            return np.asarray(1.0)
+        return np.asarray(strand_bloom(state.node.fibre.bloom, state.packing, state.node.character, finish))
+    sizes = [each.count * each.state.diameter for each in state.seats]
+    grown = [size * _bloom(each.state, finish) for size, each in zip(sizes, state.seats, strict=True)]
+    if isinstance(state.node, CoreSpun):
+        wrap = state.node.wrap
+        kind = character(wrap.prep, usual_draw(wrap.prep))
+        fluff = strand_bloom(wrap.fibre.bloom, wrap_packing(wrap), kind, finish)
+        sizes.append(state.diameter - sizes[0])
+        grown.append(sizes[-1] * fluff)
+    return sum(grown, np.asarray(0.0)) / sum(sizes, np.asarray(0.0))
 
 
-def _levels(made: Made) -> tuple[Level, ...]:
-    whole = made.state
-    levels = []
-    for depth, (own, now) in enumerate(zip(_mades(made), _states(whole), strict=True)):
-        levels.append(
-            Level(
-                path=path_of(depth),
-                node=own.node,
-                turns_per_m_as_made=float(turns_of(own.node)),
-                turns_per_m_now=float(now.twist_now),
-                angle=float(now.angle),
-                take_up=1 - float(now.length),
-                diameter=float(now.diameter),
-                metres_per_metre=float(now.length / whole.length),
-                grams_per_100_m=_tex(own.node) / float(whole.length) / 10,
-            )
-        )
-    return tuple(levels)
+def _shrinking(state: State, finish: Finish) -> FloatArray:
+    """Return the share of length lost on the first wash: the mean over the singles."""
+    lost, pieces = np.asarray(0.0), np.asarray(0.0)
+    for leaf, share, _ in leaves(state):
+        own = relaxation(leaf.node.fibre.bloom, leaf.packing, finish) if isinstance(leaf.node, Single) else 0.0
+        lost, pieces = lost + share * own, pieces + share
+    return lost / pieces
 
 
 def _balanced_turns(asked: Node, made: Made, rod: Rod) -> float:
     """Return the balanced twist of the whole, which a multiple of balance has asked for already."""
-    if not isinstance(made, MadePly):
+    if not isinstance(made, MadeNest):
         return 0.0
     if isinstance(asked.twist, OfBalanced):
         return float(turns_of(made.node)) / asked.twist.multiple
-    return balance.balanced_turns(made.node, rod, made.strand)
+    return balance.balanced_turns(made.node, rod, made.members)
 
 
 def _balance(made: Made, rod: Rod, drawn: Made, drawn_rod: Rod, balanced: float) -> Balance:
     chosen = float(turns_of(made.node))
     sense = 1.0 if chosen >= 0 else -1.0
     folded = balance.fold(made.node)
-    fold_turns = balance.balanced_turns(folded, rod, made)
-    fold_made = make_ply(folded, made, fold_turns)
+    fold_turns = balance.balanced_turns(folded, rod, (made,))
+    fold_made = make_nest(folded, (made,), fold_turns)
     loop = float(balance.loop_turns(fold_turns))
     balanced_draws = np.zeros(1)
-    if isinstance(made, MadePly) and isinstance(drawn, MadePly):
+    if isinstance(made, MadeNest) and isinstance(drawn, MadeNest):
         balanced_draws = balance.balanced_draws(drawn, drawn_rod, made, balanced)
     ratio = float(balance.ratio_of(chosen, balanced))
     return Balance(
@@ -274,25 +328,26 @@ def _balance(made: Made, rod: Rod, drawn: Made, drawn_rod: Rod, balanced: float)
     )
 
 
-def _schools(made: Made, rod: Rod, single: SingleReading) -> tuple[School, ...]:
-    if not isinstance(made, MadePly):
+def _schools(made: Made, rod: Rod, singles: dict[str, SingleReading]) -> tuple[School, ...]:
+    """Return the rules of thumb, which know plies of strands that are alike."""
+    if not isinstance(made, MadeNest) or not isinstance(made.node, Ply | Chain) or len(made.members) > 1:
         return ()
-    strand = float(turns_of(made.strand.node))
-    ply_back = single.ply_back_turns_per_m
-    if isinstance(made.strand, MadePly):
-        ply_back = balance.balanced_turns(balance.fold(made.strand.node), rod, made.strand)
+    strand = made.members[0]
+    turns = float(turns_of(strand.node))
+    known = singles.get(f"yarn.{member_path(made.node, 0)}")
+    ply_back = known.ply_back_turns_per_m if known else balance.fold_turns(strand.node, rod, strand)
+    count = sum(member.count for member in made.node.members)
     return (
-        School("two thirds", float(balance.two_thirds_rule(strand))),
-        School("equal angles", float(balance.equal_angle_rule(strand, made.node.strands))),
+        School("two thirds", float(balance.two_thirds_rule(turns))),
+        School("equal angles", float(balance.equal_angle_rule(turns, count))),
         School("ply-back", ply_back),
     )
 
 
-def _single(made: Made, rod: Rod) -> SingleReading:
-    own = _mades(made)[-1]
-    state = own.state.single
-    node, fibre = state.node, state.node.fibre
-    turns, tex = float(turns_of(node)), float(np.asarray(node.tex))
+def _single(level: Level, rod: Rod) -> SingleReading:
+    node, state = level.node, level.made
+    assert isinstance(node, Single) and isinstance(state, LeafState)
+    fibre, turns, tex = node.fibre, float(turns_of(node)), float(np.asarray(node.tex))
     return SingleReading(
         diameter=float(state.diameter),
         angle=float(state.angle),
@@ -300,7 +355,8 @@ def _single(made: Made, rod: Rod) -> SingleReading:
         twist_factor=float(strand_measures.twist_factor(turns, tex)),
         usual_factor=node.usual_factor,
         turns_per_staple=float(strand_measures.turns_per_staple(turns, fibre.mid_staple)),
+        turns_per_staple_now=float(strand_measures.turns_per_staple(level.turns_per_m_now, fibre.mid_staple)),
         fibres_across=float(strand_measures.fibres_across(tex, fibre.density, fibre.mid_micron)),
-        ply_back_turns_per_m=balance.balanced_turns(balance.fold(node), rod, own),
+        ply_back_turns_per_m=balance.fold_turns(node, rod),
         packing=float(state.packing),
     )

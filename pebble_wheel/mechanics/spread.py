@@ -12,7 +12,18 @@ from scipy.special import ndtri
 from scipy.stats import qmc
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
-from pebble_wheel.mechanics.structure import Node, Rod, Single, Turns, chain_of, turns_of
+from pebble_wheel.mechanics.structure import (
+    Bought,
+    Chain,
+    CoreSpun,
+    Node,
+    Rod,
+    Single,
+    Turns,
+    turns_of,
+    walk,
+    with_members,
+)
 
 DRAWS = 2000
 TEX_CV, TWIST_CV = 0.12, 0.10
@@ -21,8 +32,13 @@ BEND_SD, SET_SD = 0.25, 0.05
 BLOOM_SD = 0.30
 """Spreads calibrated for this product."""
 
+LOOP_CV = 0.15
+WRAP_PACKING_CV = 0.30
+STRIP_CV = 0.12
+"""The loop's is assumed; the strip is drafted like a single."""
+
 _SHARED = 3
-_PER_SINGLE = 3
+_PER_NODE = 3
 
 
 @dataclass(frozen=True)
@@ -67,12 +83,14 @@ def spread(node: Node, rod: Rod, draws: int = DRAWS) -> Spread:
     """Return a structure of scalar values as arrays of draws about it.
 
     Linear density, twist and Q are log-normal about their values, k and s normal and kept in their physical range.
+    Strands that are alike share their draws.
     """
-    plies = sum(1 for _ in chain_of(node)) - 1
-    table = normals(_SHARED + _PER_SINGLE + plies, draws)
+    distinct = list(dict.fromkeys(walk(node)))
+    table = normals(_SHARED + _PER_NODE * len(distinct), draws)
     bend, set_share, bloom = table[:_SHARED]
+    rows = {each: table[_SHARED + _PER_NODE * place :][:_PER_NODE] for place, each in enumerate(distinct)}
     return Spread(
-        _spread_node(node, table[_SHARED:]),
+        _drawn(node, rows),
         Rod(
             np.maximum(rod.bend_to_twist + BEND_SD * bend, 0.5),
             np.clip(rod.set_share + SET_SD * set_share, 0.0, 0.5),
@@ -81,20 +99,30 @@ def spread(node: Node, rod: Rod, draws: int = DRAWS) -> Spread:
     )
 
 
-def _spread_node(node: Node, table: FloatArray) -> Node:
+def _drawn(node: Node, rows: dict[Node, FloatArray]) -> Node:
+    """Return a node with its own draws: of twist, then of what else is uneven in its kind."""
+    twist, size, other = rows[node]
+    if isinstance(node, Bought):
+        return node
+    turned = Turns(turns_of(node) * _log_normal(TWIST_CV, twist))
     if isinstance(node, Single):
-        tex, twist, squeeze = table
         return replace(
             node,
-            tex=node.tex * _log_normal(TEX_CV, tex),
-            twist=Turns(turns_of(node) * _log_normal(TWIST_CV, twist)),
-            squeeze_factor=node.squeeze_factor * np.exp(SQUEEZE_LOG_SD * squeeze),
+            tex=node.tex * _log_normal(TEX_CV, size),
+            twist=turned,
+            squeeze_factor=node.squeeze_factor * np.exp(SQUEEZE_LOG_SD * other),
         )
-    return replace(
-        node,
-        strand=_spread_node(node.strand, table[1:]),
-        twist=Turns(turns_of(node) * _log_normal(TWIST_CV, table[0])),
-    )
+    inner = with_members(node, tuple(_drawn(member.node, rows) for member in node.members))
+    if isinstance(inner, Chain):
+        inner = replace(inner, loop=inner.loop * _log_normal(LOOP_CV, size))
+    if isinstance(inner, CoreSpun):
+        wrap = replace(
+            inner.wrap,
+            tex=inner.wrap.tex * _log_normal(STRIP_CV, size),
+            packing_factor=inner.wrap.packing_factor * _log_normal(WRAP_PACKING_CV, other),
+        )
+        inner = replace(inner, wrap=wrap)
+    return replace(inner, twist=turned)
 
 
 def _log_normal(cv: float, normal: FloatArray) -> FloatArray:

@@ -1,25 +1,41 @@
 """The settled state of a structure: twist, angle, packing and length at every level, as one fixed point.
 
-Twisting a ply also twists every strand inside it. In signed turns per fixed piece of material
+Twisting a strand also twists every strand inside it. In signed turns per fixed piece of material
 
-    Tw(strand) = own inserted turns + Tw(ply) · cos β(ply)
+    Tw(member) = own inserted turns + Tw(strand) · cos β(member)
 
-(Călugăreanu-White: link = twist + writhe, the writhe of N helical turns being N (1 − cos β)). Lengths follow from the
-angles, bottom up: a single's from its retraction, a ply's from its helix. The piece of material is the one that
-holds 1 mm of each single as it lay on the bobbin.
+(Călugăreanu-White: link = twist + writhe, the writhe of N helical turns being N (1 − cos β)). Lengths then follow from
+the angles, bottom up: a single's from its retraction, a ply's from its helices.
 
-Inserted turns are known from each strand's own step, solved with nothing above it ("as made").
+Every strand has its own piece of material: of a single, 1 mm as it lay on the bobbin; of a strand with members, what
+holds one such piece of each member on the average. How many pieces of each member a piece of the whole takes in is
+its feed, fixed when it is made: the members fit there, and later changes of twist leave them a shade slack or tight.
+Inserted turns and feeds are known from each strand's own step, solved with nothing above it ("as made").
 """
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
-from pebble_wheel.mechanics.helix import Lay, apparent_width, curvature, lay
-from pebble_wheel.mechanics.packing import packing_fraction
+from pebble_wheel.mechanics.helix import curvature, lay
+from pebble_wheel.mechanics.layout import EVEN, Layout, seat
+from pebble_wheel.mechanics.packing import TABLE, character, packing_fraction, usual_draw
 from pebble_wheel.mechanics.single import diameter, retraction, surface_angle
-from pebble_wheel.mechanics.structure import Ply, Rod, Single, turns_of
+from pebble_wheel.mechanics.structure import (
+    Chain,
+    CoreSpun,
+    Leaf,
+    Nest,
+    Node,
+    Ply,
+    Rod,
+    Single,
+    Wrap,
+    Wrapped,
+    turns_of,
+)
 
 TOLERANCE = 1e-6
 """Of lengths, relative. What is left is smooth in the twist, so the differences of energy that balance takes hardly
@@ -29,10 +45,10 @@ MOST_ROUNDS = 60
 
 
 @dataclass(frozen=True)
-class SingleState:
-    """A single within a settled structure. Arrays of one shape, or scalars."""
+class LeafState:
+    """A single or a bought thread within a settled structure. Arrays of one shape, or scalars."""
 
-    node: Single
+    node: Leaf
     twist_now: FloatArray
     """turns/m of its own present length."""
     turns: FloatArray
@@ -40,6 +56,7 @@ class SingleState:
     length: FloatArray
     """Present length per bobbin length."""
     packing: FloatArray
+    """NaN for a bought thread, whose thickness is given."""
     diameter: FloatArray
     """mm."""
     angle: FloatArray
@@ -49,91 +66,97 @@ class SingleState:
     bobbin_twist: FloatArray
     """turns/m, as spun."""
 
-    @property
-    def single(self) -> "SingleState":
-        """The single at the bottom of this structure: itself."""
-        return self
+
+@dataclass(frozen=True)
+class Seated:
+    """Strands of one member that lie alike in a settled structure."""
+
+    member: int
+    count: int
+    state: "State"
+    angle: FloatArray
+    """Helix angle, radians, signed."""
+    radius: FloatArray
+    """Of the centre-line, mm; 0 where it lies straight."""
+    feed: FloatArray
+    """Pieces of the member, one strand of it, in a piece of the whole, for the length of its helix."""
+    consumption: FloatArray
+    """What is used up over the length of the helix: overlaps of a chain, coils of a wrapper."""
 
 
 @dataclass(frozen=True)
-class PlyState:
-    """A ply within a settled structure. Arrays of one shape, or scalars."""
+class NestState:
+    """A strand with members within a settled structure. Arrays of one shape, or scalars."""
 
-    node: Ply
-    strand: "State"
+    node: Nest
+    seats: tuple[Seated, ...]
     twist_now: FloatArray
     """turns/m of its own present length."""
     turns: FloatArray
-    """Present twist in turns per metre of bobbin single."""
+    """Present twist in turns per thousand pieces."""
     length: FloatArray
-    """Present length per length of bobbin single."""
+    """Present length of a piece, mm."""
     diameter: FloatArray
     """Apparent diameter: the mean width over all views, mm."""
     angle: FloatArray
-    """Helix angle of the strands, radians, signed."""
-    radius: FloatArray
-    """R of the strands' centre-lines, mm."""
+    """What the eye sees: helix angle of the outermost strands, or of a wrap at its surface; radians, signed."""
     jamming: FloatArray
     """1 where no more turns can be laid in."""
-
-    @property
-    def single(self) -> SingleState:
-        """The single at the bottom of this structure."""
-        return self.strand.single
+    wrap_mass: FloatArray
+    """Tex mm of wrapped fibre in a piece."""
 
 
-State = SingleState | PlyState
+State = LeafState | NestState
 
 
 @dataclass(frozen=True)
-class MadeSingle:
-    """A single as it came off the wheel: the reference of all lengths."""
+class MadeLeaf:
+    """A leaf as it came off the wheel or the shop's cone: the reference of all lengths."""
 
-    node: Single
-    inserted: Floats
-    state: SingleState
+    node: Leaf
+    inserted: FloatArray
+    state: LeafState
 
 
 @dataclass(frozen=True)
-class MadePly:
-    """A ply as it came off its own step, with nothing above it."""
+class MadeNest:
+    """A strand with members as it came off its own step, with nothing above it."""
 
-    node: Ply
-    strand: "Made"
-    inserted: Floats
-    """Own turns per metre of bobbin single."""
-    state: PlyState
+    node: Nest
+    members: tuple["Made", ...]
+    layout: Layout
+    inserted: FloatArray
+    """Own turns per thousand pieces."""
+    feeds: tuple[FloatArray, ...]
+    """Of each seat."""
+    state: NestState
 
 
-Made = MadeSingle | MadePly
+Made = MadeLeaf | MadeNest
 
 
-def make(node: Single | Ply) -> Made:
+def wrap_packing(wrap: Wrap) -> Floats:
+    """Return the packing of a wrap of fibre: twice φ0 of its preparation, not the twist law (calibrated here)."""
+    kind = character(wrap.prep, usual_draw(wrap.prep))
+    return np.minimum(2 * TABLE[kind].loosest * wrap.packing_factor, 0.6)
+
+
+def make(node: Node) -> Made:
     """Return a structure with every strand's own step solved, bottom up."""
-    if isinstance(node, Single):
-        turns = np.asarray(turns_of(node), float)
-        packing = packing_fraction(node.packing, turns**2, node.tex, node.squeeze_factor)
-        thick = np.asarray(diameter(node.tex, node.fibre.density, packing))
-        angle = np.asarray(surface_angle(thick, turns))
-        one = np.ones(np.broadcast(thick, turns).shape)
-        return MadeSingle(node, turns, SingleState(node, turns, turns, one, packing, thick, angle, thick, turns))
-    return make_ply(node, make(node.strand), turns_of(node))
+    if isinstance(node, Leaf):
+        return _make_leaf(node)
+    return make_nest(node, tuple(make(member.node) for member in node.members), turns_of(node))
 
 
-def make_ply(node: Ply, strand: Made, turns_per_m: Floats) -> MadePly:
-    """Return a ply laid from made strands with a twist [turns/m of the ply], counted with nothing above it."""
-    state = settle(node, strand, turns_per_m)
-    return MadePly(node, strand, state.turns, state)
+def make_nest(node: Nest, members: tuple[Made, ...], turns_per_m: Floats, start: NestState | None = None) -> MadeNest:
+    """Return a strand laid from made members with a twist [turns/m of itself], counted with nothing above it.
 
-
-def settle(node: Ply, strand: Made, turns_per_m: Floats, start: PlyState | None = None) -> PlyState:
-    """Return the settled state of a ply with nothing above it, twisted to so many turns per metre of itself.
-
-    The fixed point runs over all levels at once; while it runs, strands that would jam are held at the jamming angle,
-    and jamming is judged on what it settles to. ``start``, a settled state close by and of one
-    shape with this, saves rounds.
+    ``start``, a settled state close by and of one shape with this, saves rounds.
     """
-    work = _PlyWork(node, strand)
+    thickness = [float(np.median(member.state.diameter)) for member in members]
+    counts = [member.count for member in node.members]
+    layout = seat(counts, thickness, _tension_share(node))
+    work = _NestWork(node, members, layout, None)
     if start is not None:
         work.start_from(start)
     turns = np.asarray(turns_per_m, float)
@@ -142,38 +165,72 @@ def settle(node: Ply, strand: Made, turns_per_m: Floats, start: PlyState | None 
         work.twist_to(turns)
         if np.max(np.abs(work.length - before)) < TOLERANCE:
             break
+    state = work.state()
+    return MadeNest(node, members, layout, state.turns, tuple(each.feed for each in state.seats), state)
+
+
+def retwist(made: MadeNest, turns: Floats) -> NestState:
+    """Return the settled state of the very material of a made strand with other turns per thousand pieces."""
+    work = _NestWork(made.node, made.members, made.layout, made.feeds)
+    work.start_from(made.state)
+    turns = np.asarray(turns, float)
+    for _ in range(MOST_ROUNDS):
+        before = work.length
+        work.carry(turns, np.asarray(0.0))
+        if np.max(np.abs(work.length - before)) < TOLERANCE:
+            break
     return work.state()
 
 
-class _SingleWork:
-    """The running values of a single inside the fixed point."""
+def _tension_share(node: Nest) -> float:
+    if isinstance(node, Ply):
+        return node.tension_share
+    return 1.0 if isinstance(node, Wrapped) else EVEN
 
-    def __init__(self, made: MadeSingle) -> None:
+
+def _make_leaf(node: Leaf) -> MadeLeaf:
+    turns = np.asarray(turns_of(node), float)
+    if isinstance(node, Single):
+        packing = packing_fraction(node.packing, turns**2, node.tex, node.squeeze_factor)
+        thick = np.asarray(diameter(node.tex, node.fibre.density, packing))
+    else:
+        thick, packing = np.asarray(node.diameter, float), np.asarray(np.nan)
+    angle = np.asarray(surface_angle(thick, turns))
+    one = np.ones(np.broadcast(thick, turns).shape)
+    return MadeLeaf(node, turns, LeafState(node, turns, turns, one, packing, thick, angle, thick, turns))
+
+
+class _LeafWork:
+    """The running values of a leaf inside the fixed point."""
+
+    def __init__(self, made: MadeLeaf) -> None:
         self.made = made
         state = made.state
+        self.inserted = made.inserted
         self.length: FloatArray = state.length
         self.contact: FloatArray = state.diameter / 2
+        self.stiffness = (state.bobbin_diameter / 2) ** 4
         self.turns, self.packing, self.angle = state.turns, state.packing, state.angle
         self._made_retraction = 1 - retraction(state.angle)
 
-    def start_from(self, state: SingleState) -> None:
+    def start_from(self, state: State) -> None:
         self.length, self.contact = state.length, state.diameter / 2
 
     def carry(self, turns: FloatArray, above_squared: FloatArray) -> None:
         node = self.made.node
-        twist, tex = turns / self.length, node.tex / self.length
+        twist = turns / self.length
         self.turns = turns
-        self.packing = packing_fraction(node.packing, twist**2 + above_squared, tex, node.squeeze_factor)
-        thick = np.asarray(diameter(tex, node.fibre.density, self.packing))
-        self.angle = np.asarray(surface_angle(thick, twist))
-        self.contact = thick / 2
+        if isinstance(node, Single):
+            tex = node.tex / self.length
+            self.packing = packing_fraction(node.packing, twist**2 + above_squared, tex, node.squeeze_factor)
+            self.contact = np.asarray(diameter(tex, node.fibre.density, self.packing)) / 2
+        self.angle = np.asarray(surface_angle(2 * self.contact, twist))
         self.length = np.asarray((1 - retraction(self.angle)) / self._made_retraction)
 
-    def state(self) -> SingleState:
-        twist = self.turns / self.length
+    def state(self) -> LeafState:
         return replace(
             self.made.state,
-            twist_now=twist,
+            twist_now=self.turns / self.length,
             turns=self.turns,
             length=self.length,
             packing=self.packing,
@@ -182,89 +239,252 @@ class _SingleWork:
         )
 
 
-class _PlyWork:
-    """The running values of a ply inside the fixed point."""
+class _NestWork:
+    """The running values of a strand with members inside the fixed point."""
 
-    def __init__(self, node: Ply, strand: Made) -> None:
-        self.node = node
-        self.lay: Lay = lay(node.strands)
-        self.width = apparent_width(node.strands)
-        self.strand: _SingleWork | _PlyWork
-        if isinstance(strand, MadePly):
-            self.strand = _PlyWork(strand.node, strand.strand)
-            self.strand.start_from(strand.state)
-        else:
-            self.strand = _SingleWork(strand)
-        self.strand_inserted = np.asarray(strand.inserted, float)
-        self.turns = np.asarray(0.0)
-        self.angle, self.cosine = np.asarray(0.0), np.asarray(1.0)
-        self.length: FloatArray = self.strand.length
-        self.wanted = np.asarray(0.0)
-        self.contact: FloatArray = self.strand.contact * self.width
+    def __init__(
+        self, node: Nest, members: tuple[Made, ...], layout: Layout, feeds: tuple[FloatArray, ...] | None
+    ) -> None:
+        self.node, self.layout, self.feeds = node, layout, feeds
+        self.seats = layout.seats
+        self.members = [_work(members[each.member]) for each in self.seats]
+        self.strands = sum(each.count for each in self.seats)
+        straight, zero = np.asarray(1.0), np.asarray(0.0)
+        self.angles, self.cosines, self.radii = ([v] * len(self.seats) for v in (zero, straight, zero))
+        self.turns = self.wanted = zero
+        self.inserted = zero
+        self.wrap_mass = self.wrap_angle = zero
+        self.contact: FloatArray = zero
+        self.length: FloatArray = self._mean_length()
+        self._settle_width()
 
-    def start_from(self, state: PlyState) -> None:
-        self.turns, self.angle, self.length = state.turns, state.angle, state.length
-        self.cosine = np.cos(state.angle)
-        self.contact = state.diameter / 2
-        if isinstance(self.strand, _PlyWork):
-            assert isinstance(state.strand, PlyState)
-            self.strand.start_from(state.strand)
-        else:
-            assert isinstance(state.strand, SingleState)
-            self.strand.start_from(state.strand)
+    @property
+    def stiffness(self) -> FloatArray:
+        """Bending stiffness of a composite: the sum over its singles."""
+        return sum(
+            (each.count * work.stiffness for each, work in zip(self.seats, self.members, strict=True)), np.asarray(0.0)
+        )
+
+    def start_from(self, state: State) -> None:
+        assert isinstance(state, NestState)
+        self.turns, self.length, self.contact = state.turns, state.length, state.diameter / 2
+        for place, each in enumerate(state.seats):
+            self.angles[place], self.cosines[place] = each.angle, np.cos(each.angle)
+            self.radii[place] = each.radius
+            self.members[place].start_from(each.state)
 
     def twist_to(self, turns_per_m: FloatArray) -> None:
-        """One round with this ply on top, at turns per metre of itself: ``tan β = 2πR t``."""
-        self.strand.carry(self.strand_inserted + turns_per_m * self.length * self.cosine, turns_per_m**2)
-        pitch = 2 * np.pi / 1000 * self.strand.contact * turns_per_m
-        tangent = pitch * self.lay.ratio_at(self.angle)
-        self._lie(np.arctan(tangent), 1 / np.sqrt(1 + tangent**2))
+        """One round with this strand on top, at turns per metre of itself: ``tan β = 2πR t``."""
+        for place, work in enumerate(self.members):
+            turned = turns_per_m * work.length * self.cosines[place] ** 2
+            work.carry(work.inserted + turned, turns_per_m**2)
+        self._seat()
+        for place, radius in enumerate(self.radii):
+            tangent = 2 * np.pi / 1000 * radius * turns_per_m
+            self.angles[place], self.cosines[place] = np.arctan(tangent), 1 / np.sqrt(1 + tangent**2)
+        self.length = self._mean_length()
         self.turns = turns_per_m * self.length
-        self.wanted = pitch * self.cosine
+        self._settle_width()
 
     def carry(self, turns: FloatArray, above_squared: FloatArray) -> None:
-        """One round inside a larger structure, at turns per piece: ``sin β = 2πR·turns / strand length``."""
+        """One round with given turns of given material: ``sin β = 2πR · turns / strand length``."""
+        assert self.feeds is not None
         self.turns = turns
-        self.strand.carry(self.strand_inserted + turns * self.cosine, above_squared + (turns / self.length) ** 2)
-        self.wanted = 2 * np.pi / 1000 * self.strand.contact * turns / self.strand.length
-        most = np.sin(self.lay.peak_angle)
-        sine = np.clip(self.wanted * self.lay.ratio_at(self.angle), -most, most)
-        self._lie(np.arcsin(sine), np.sqrt(1 - sine**2))
+        twist = turns / self.length
+        for place, work in enumerate(self.members):
+            turned = turns / self.feeds[place] * self.cosines[place]
+            work.carry(work.inserted + turned, above_squared + twist**2)
+        self._seat()
+        length = np.asarray(0.0)
+        for place, (each, radius, work) in enumerate(zip(self.seats, self.radii, self.members, strict=True)):
+            own = self.feeds[place] * work.length
+            sine = np.clip(2 * np.pi / 1000 * radius * turns / own, -_STEEPEST_SINE, _STEEPEST_SINE)
+            self.angles[place], self.cosines[place] = np.arcsin(sine), np.sqrt(1 - sine**2)
+            length = length + each.count * own * self.cosines[place]
+        self.length = length / self.strands
+        self._settle_width()
 
-    def _lie(self, angle: FloatArray, cosine: FloatArray) -> None:
-        """Lay the strands at an angle: the length and the size that follow."""
-        self.angle, self.cosine = angle, cosine
-        self.length = self.strand.length * cosine
-        self.contact = self.strand.contact * self.width
+    def _mean_length(self) -> FloatArray:
+        """Return the length of a piece that holds one piece of a member on the average."""
+        if len(self.seats) == 1:
+            return self.members[0].length * self.cosines[0]
+        taken = sum(
+            (
+                each.count / (work.length * cosine)
+                for each, work, cosine in zip(self.seats, self.members, self.cosines, strict=True)
+            ),
+            np.asarray(0.0),
+        )
+        return np.asarray(self.strands / taken)
 
-    def state(self) -> PlyState:
-        radius = self.strand.contact * self.lay.ratio_at(self.angle)
-        return PlyState(
+    def _seat(self) -> None:
+        if isinstance(self.node, CoreSpun):
+            return
+        if self.layout.plain:
+            self.radii[0] = self.members[0].contact * lay(self.strands).ratio_at(self.angles[0])
+            return
+        self.radii = self.layout.radii(*self._by_member(), self.angles)
+
+    def _by_member(self) -> tuple[list[FloatArray], list[Floats]]:
+        found = {each.member: work for each, work in zip(self.seats, self.members, strict=True)}
+        ordered = [found[member] for member in sorted(found)]
+        return [work.contact for work in ordered], [work.stiffness for work in ordered]
+
+    def _settle_width(self) -> None:
+        if isinstance(self.node, CoreSpun):
+            self._wrap(self.node)
+        else:
+            self.contact = self.layout.width(*self._by_member()) / 2
+        if isinstance(self.node, Wrapped):
+            covered = np.minimum(self._wrapper_coverage(), 1.0)
+            solid = self.radii[1] + self.members[1].contact
+            self.contact = self.contact + covered * np.maximum(solid - self.contact, 0.0)
+
+    def _wrap(self, node: CoreSpun) -> None:
+        """Lay the wrap: its mass over the helix at its middle, and the outer diameter that its packing makes of it."""
+        core = 2 * self.members[0].contact
+        twist = self.turns / self.length / 1000
+        fraction = wrap_packing(node.wrap)
+        outer = core * 1.5
+        for _ in range(12):
+            middle = (core + outer) / 4
+            mass = node.wrap.tex * np.sqrt(1 + (2 * np.pi * middle * twist) ** 2)
+            outer = np.sqrt(core**2 + diameter(mass, node.wrap.fibre.density, fraction) ** 2)
+        self.contact = np.asarray(outer) / 2
+        self.wrap_angle = np.arctan(np.pi * outer * twist)
+        self.wrap_mass = np.asarray(mass * self.length)
+
+    def _wrapper_coverage(self) -> FloatArray:
+        """Return the share of the yarn's surface that the wrapper's coils take up; 1 is jammed."""
+        assert isinstance(self.node, Wrapped)
+        twist = np.abs(self.turns / self.length) / 1000
+        sine = np.maximum(np.sin(np.abs(self.angles[1])), 1e-9)
+        return np.where(twist > 0, 2 * self.members[1].contact * twist / sine, 0.0)
+
+    def _jamming(self) -> FloatArray:
+        """Return how full of turns the outermost ring is."""
+        if isinstance(self.node, CoreSpun):
+            return np.zeros(np.shape(self.length))
+        if isinstance(self.node, Wrapped):
+            return self._wrapper_coverage()
+        strands = len(self.layout.rings[-1])
+        last = [place for place, each in enumerate(self.seats) if each.ring == self.seats[-1].ring]
+        fill = np.asarray(0.0)
+        for place in last:
+            work, share = self.members[place], self.seats[place].count / strands
+            own = work.length if self.feeds is None else self.feeds[place] * work.length
+            turns = self.turns / self.length * self.cosines[place] * own if self.feeds is None else self.turns
+            wanted = 2 * np.pi / 1000 * work.contact * turns / own
+            fill = fill + share * lay(strands).jamming(self.angles[place], wanted)
+        return fill
+
+    def _consumption(self, place: int) -> FloatArray:
+        if isinstance(self.node, Chain):
+            # One overlap of a strand's girth, πd, to each loop of three legs.
+            overlap = np.pi * 2 * self.members[place].contact
+            return np.asarray(1 + overlap / (len(self.layout.rings[0]) * np.asarray(self.node.loop)))
+        if isinstance(self.node, Wrapped) and self.seats[place].member == 1:
+            return np.maximum(self.node.overfeed * self.cosines[place], 1.0)
+        return np.asarray(1.0)
+
+    def state(self) -> NestState:
+        seats = []
+        for place, (each, work) in enumerate(zip(self.seats, self.members, strict=True)):
+            feed = self.length / (work.length * self.cosines[place]) if self.feeds is None else self.feeds[place]
+            seats.append(
+                Seated(
+                    each.member,
+                    each.count,
+                    work.state(),
+                    self.angles[place],
+                    self.radii[place],
+                    feed,
+                    self._consumption(place),
+                )
+            )
+        seen = self.wrap_angle if isinstance(self.node, CoreSpun) else seats[-1].angle
+        if len(seats) > 1:
+            ring = [each for each, own in zip(seats, self.seats, strict=True) if own.ring == self.seats[-1].ring]
+            for outer in ring:
+                seen = np.where(np.abs(outer.angle) > np.abs(seen), outer.angle, seen)
+        return NestState(
             self.node,
-            self.strand.state(),
+            tuple(seats),
             self.turns / self.length,
             self.turns,
             self.length,
             2 * self.contact,
-            self.angle,
-            radius,
-            self.lay.jamming(self.angle, self.wanted),
+            seen,
+            self._jamming(),
+            self.wrap_mass,
         )
 
 
-def energy(state: State, rod: Rod) -> FloatArray:
-    """Return the elastic energy stored per bobbin millimetre of one single, ``½ B κ² + ½ C (2π t)²``.
+_STEEPEST_SINE = float(np.sin(np.radians(52)))
+"""Past the angle at which any ring jams: strands are held here while the fixed point runs."""
 
-    κ² is the sum over all levels above of ``(sin²β/R)²``; t is the present twist less the set part, ``t − s·t_spun``,
-    both per bobbin millimetre. ``B = k r⁴``, ``C = r⁴`` with r on the bobbin. Summing κ² over levels overstates the
-    curvature of a nested path by up to 6 % (opposite twists) or 20 % (same direction, steep).
+
+def _work(made: Made) -> "_LeafWork | _NestWork":
+    if isinstance(made, MadeLeaf):
+        return _LeafWork(made)
+    work = _NestWork(made.node, made.members, made.layout, made.feeds)
+    work.inserted = made.inserted
+    work.start_from(made.state)
+    return work
+
+
+def leaves(
+    state: State, pieces: Floats = 1.0, curvature_squared: Floats = 0.0
+) -> Iterator[tuple[LeafState, Floats, Floats]]:
+    """Yield every leaf with how many pieces of it a piece of the whole holds, and the curvature² of its path [1/mm²].
+
+    κ² is the sum over all levels above of ``(sin²β/R)²``, which overstates that of a nested path by up to 6 % (opposite
+    twists) or 20 % (same direction, steep).
     """
-    single = state.single
-    curvature_squared = np.asarray(0.0)
-    level = state
-    while isinstance(level, PlyState):
-        curvature_squared = curvature_squared + curvature(level.angle, level.radius) ** 2
-        level = level.strand
-    live = (single.turns - rod.set_share * single.bobbin_twist) / 1000
-    stiffness = (single.bobbin_diameter / 2) ** 4
-    return stiffness / 2 * (rod.bend_to_twist * curvature_squared + (2 * np.pi * live) ** 2)
+    if isinstance(state, LeafState):
+        yield state, pieces, curvature_squared
+        return
+    for each in state.seats:
+        safe = np.where(each.radius > 0, each.radius, 1.0)
+        bent = np.where(each.radius > 0, curvature(each.angle, safe), 0.0)
+        yield from leaves(each.state, pieces * each.count * each.feed, curvature_squared + bent**2)
+
+
+def energy(state: State, rod: Rod) -> FloatArray:
+    """Return the elastic energy stored in a piece, ``Σ ½ B κ² + ½ C (2π t)²`` over its singles per bobbin millimetre.
+
+    t is the present twist less the set part, ``t − s·t_spun``, per bobbin millimetre; a bought thread is at rest with
+    the twist it came with. ``B = k r⁴``, ``C = r⁴`` with r on the bobbin. A wrap of fibre stores none.
+    """
+    stored = np.asarray(0.0)
+    for leaf, pieces, curvature_squared in leaves(state):
+        rest = rod.set_share if isinstance(leaf.node, Single) else 1.0
+        live = (leaf.turns - rest * leaf.bobbin_twist) / 1000
+        stiffness = (leaf.bobbin_diameter / 2) ** 4
+        own = rod.bend_to_twist * curvature_squared + (2 * np.pi * live) ** 2
+        stored = stored + pieces * stiffness / 2 * own
+    return stored
+
+
+def mass(state: State) -> FloatArray:
+    """Return the mass of a piece in tex mm: that of its strands with all they consume, and of a wrap."""
+    if isinstance(state, LeafState):
+        return np.asarray(state.node.tex, float)
+    inner = (each.count * each.feed * each.consumption * mass(each.state) for each in state.seats)
+    return sum(inner, state.wrap_mass)
+
+
+def bobbin_length(state: State) -> FloatArray:
+    """Return the mean bobbin length of the strands that run through a piece, mm, for the take-up."""
+    if isinstance(state, LeafState):
+        return np.ones(np.shape(state.length))
+    total = sum((each.count * each.feed * bobbin_length(each.state) for each in state.seats), np.asarray(0.0))
+    return total / sum(each.count for each in state.seats)
+
+
+def nests(state: State) -> Iterator[NestState]:
+    """Yield every strand with members, the whole first."""
+    if isinstance(state, NestState):
+        yield state
+        for each in state.seats:
+            yield from nests(each.state)

@@ -5,11 +5,13 @@ changes it.
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from pebble_wheel.mechanics.arrays import Floats
 from pebble_wheel.mechanics.fibres import SOFT_WOOLLEN, Fibre, Range
 from pebble_wheel.mechanics.packing import TABLE, Character, Draw, Packing, Prep, character
+
+CHAIN_LEGS = 3
 
 
 @dataclass(frozen=True)
@@ -60,15 +62,100 @@ class Single:
 
 
 @dataclass(frozen=True)
-class Ply:
-    """Equal strands twisted together."""
+class Bought:
+    """A bought thread: at rest with the twist it came with, and of a firm thickness."""
 
-    strand: "Node"
-    strands: int
+    tex: Floats
+    diameter: Floats
+    """mm."""
     twist: Twist
 
 
-Node = Single | Ply
+@dataclass(frozen=True)
+class Member:
+    """Strands of one kind in a ply."""
+
+    node: "Node"
+    count: int = 1
+
+
+@dataclass(frozen=True)
+class Ply:
+    """Strands twisted together. Members that are alike stand once, with their count."""
+
+    members: tuple[Member, ...]
+    twist: Twist
+    tension_share: float = 0.5
+    """0.5 even; 1 holds the first member straight and lets the others wind round it, 0 the last."""
+
+    @property
+    def strands(self) -> int:
+        """How many strands are laid together."""
+        return sum(member.count for member in self.members)
+
+
+@dataclass(frozen=True)
+class Chain:
+    """Three legs of one strand, pulled loop through loop."""
+
+    strand: "Node"
+    loop: Floats
+    """Length of one leg before take-up, mm."""
+    twist: Twist
+
+    @property
+    def members(self) -> tuple[Member, ...]:
+        """The three legs."""
+        return (Member(self.strand, CHAIN_LEGS),)
+
+
+@dataclass(frozen=True)
+class Wrap:
+    """Drafted fibre wound round a core."""
+
+    fibre: Fibre
+    prep: Prep
+    tex: Floats
+    """Of the drafted strip."""
+    width: Floats
+    """Of the strip, mm."""
+    packing_factor: Floats = 1.0
+    """A multiplier on its packing, for its spread and for a closed or an open hand."""
+
+
+@dataclass(frozen=True)
+class CoreSpun:
+    """Fibre wrapped round a core that passes straight through; the core takes the wheel's twist too."""
+
+    core: "Node"
+    wrap: Wrap
+    twist: Twist
+
+    @property
+    def members(self) -> tuple[Member, ...]:
+        """The core."""
+        return (Member(self.core),)
+
+
+@dataclass(frozen=True)
+class Wrapped:
+    """A straight binder with a wrapper fed round it, coiling where it is overfed."""
+
+    binder: "Node"
+    wrapper: "Node"
+    overfeed: Floats
+    """Wrapper length per yarn length, where more than the helix needs."""
+    twist: Twist
+
+    @property
+    def members(self) -> tuple[Member, ...]:
+        """Binder, then wrapper."""
+        return (Member(self.binder), Member(self.wrapper))
+
+
+Leaf = Single | Bought
+Nest = Ply | Chain | CoreSpun | Wrapped
+Node = Leaf | Nest
 
 
 @dataclass(frozen=True)
@@ -96,13 +183,36 @@ def turns_of(node: Node) -> Floats:
     return node.twist.per_m
 
 
-def chain_of(node: Node) -> Iterator[Node]:
-    """Yield a node and then, level by level, the strand inside it, down to the single."""
-    yield node
+def equal_ply(strand: Node, strands: int, twist: Twist) -> Ply:
+    """Return a ply of so many equal strands."""
+    return Ply((Member(strand, strands),), twist)
+
+
+def with_members(node: Nest, inner: tuple[Node, ...]) -> Nest:
+    """Return a strand of the same kind laid from other members, one for each of its own."""
     if isinstance(node, Ply):
-        yield from chain_of(node.strand)
+        return replace(
+            node, members=tuple(Member(new, old.count) for new, old in zip(inner, node.members, strict=True))
+        )
+    if isinstance(node, Chain):
+        return replace(node, strand=inner[0])
+    if isinstance(node, CoreSpun):
+        return replace(node, core=inner[0])
+    return replace(node, binder=inner[0], wrapper=inner[1])
 
 
-def ends(node: Node) -> int:
-    """Return how many singles a yarn is made of in all."""
-    return node.strands * ends(node.strand) if isinstance(node, Ply) else 1
+def member_path(node: Nest, index: int) -> str:
+    """Return the name of a member within its strand, as the design file has it."""
+    if isinstance(node, Ply):
+        return f"strands[{index}]"
+    if isinstance(node, Wrapped):
+        return ("binder", "wrapper")[index]
+    return "strand" if isinstance(node, Chain) else "core"
+
+
+def walk(node: Node) -> Iterator[Node]:
+    """Yield a node and all within it, each member once."""
+    yield node
+    if not isinstance(node, Leaf):
+        for member in node.members:
+            yield from walk(member.node)

@@ -7,7 +7,7 @@ from pydantic import BaseModel
 from pebble_wheel.mechanics.advice import advise
 from pebble_wheel.mechanics.balance import NoBalanceError
 from pebble_wheel.mechanics.finishing import WASH
-from pebble_wheel.mechanics.reading import JammedError, Reading, path_of, read
+from pebble_wheel.mechanics.reading import JammedError, Reading, read
 from pebble_wheel.mechanics.spread import Band
 from pebble_wheel.notation.design import Design, Direction, finish_of, structure_of, walk
 from pebble_wheel.notation.faults import Fault, InputError
@@ -97,7 +97,7 @@ def read_of(design: Design) -> Reading:
     except JammedError as error:
         raise InputError(Fault(f"{error.path}.twist", error.reason)) from None
     except NoBalanceError as error:
-        raise InputError(Fault(f"{path_of(error.depth)}.twist.of_balanced", error.reason)) from None
+        raise InputError(Fault(f"{error.path}.twist.of_balanced", error.reason)) from None
 
 
 def answer_of(design: Design, reading: Reading) -> Answer:
@@ -127,15 +127,16 @@ def answer_of(design: Design, reading: Reading) -> Answer:
 
 def designation_of(design: Design, reading: Reading) -> str:
     """Return the ISO 1139 designation of a design, its multiples of balance worked out."""
-    made = [level.turns_per_m_as_made for level in reading.levels]
-    turns = {path: made[depth] for path, depth, _ in walk(design.yarn)}
+    made = {level.path: level.turns_per_m_as_made for level in reading.levels}
+    turns = {path: made[place] for path, place, _ in walk(design.yarn)}
     return designation(design.yarn, turns, reading.resultant_tex)
 
 
 def _levels(design: Design, reading: Reading) -> list[LevelAnswer]:
     answers = []
-    for path, depth, node in walk(design.yarn):
-        level = reading.levels[depth]
+    by_path = {level.path: level for level in reading.levels}
+    for path, place, node in walk(design.yarn):
+        level = by_path[place]
         sense = math.copysign(1, level.turns_per_m_as_made)
         answers.append(
             LevelAnswer(

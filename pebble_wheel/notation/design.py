@@ -12,9 +12,20 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationErr
 
 from pebble_wheel.mechanics.fibres import FIBRES, MEDIUM, Fibre
 from pebble_wheel.mechanics.finishing import Drying, Finish, Wash
-from pebble_wheel.mechanics.helix import MAX_RING
 from pebble_wheel.mechanics.packing import Draw, Prep, usual_draw
-from pebble_wheel.mechanics.structure import Node, OfBalanced, Ply, Single, Turns
+from pebble_wheel.mechanics.structure import (
+    Bought,
+    Chain,
+    CoreSpun,
+    Member,
+    Node,
+    OfBalanced,
+    Ply,
+    Single,
+    Turns,
+    Wrap,
+    Wrapped,
+)
 from pebble_wheel.notation.faults import Fault, InputError
 
 MOST_BYTES = 1_000_000
@@ -22,9 +33,12 @@ MOST_DEPTH = 6
 MOST_STRANDS = 64
 
 Direction = Literal["S", "Z"]
+FIRM_THREAD = 0.0374
+"""mm per √tex: the thickness of a bought thread where none is given (calibrated for this product)."""
+
 SIGN: dict[Direction, int] = {"Z": 1, "S": -1}
 
-_KINDS_TO_COME = ("bought", "chain", "core-spun", "wrapped")
+KINDS = ("single", "bought", "ply", "chain", "core-spun", "wrapped")
 
 
 class _Strict(BaseModel):
@@ -57,19 +71,31 @@ class FibreModel(_Strict):
 
 
 Count = Annotated[int, Field(ge=1, le=MOST_STRANDS)]
-Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
+Colours = Annotated[list[Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]], Field(min_length=1, max_length=200)]
+FibreField = str | FibreModel
 
 
 class SingleModel(_Strict):
     """One drafted strand, as spun."""
 
     kind: Literal["single"]
-    fibre: str | FibreModel
+    fibre: FibreField
     prep: Prep
     draw: Draw | None = None
     tex: Annotated[float, Field(ge=0.5, le=50_000)]
     twist: TwistModel
-    colours: Annotated[list[Colour], Field(min_length=1, max_length=200)] | None = None
+    colours: Colours | None = None
+    count: Count = 1
+
+
+class BoughtModel(_Strict):
+    """A bought thread, at rest with its twist as bought."""
+
+    kind: Literal["bought"]
+    tex: Annotated[float, Field(ge=0.5, le=50_000)]
+    diameter_mm: Annotated[float, Field(ge=0.01, le=50)] | None = None
+    twist: TwistModel
+    colours: Colours | None = None
     count: Count = 1
 
 
@@ -78,6 +104,48 @@ class PlyModel(_Strict):
 
     kind: Literal["ply"]
     strands: Annotated[list["NodeModel"], Field(min_length=1, max_length=MOST_STRANDS)]
+    twist: TwistModel
+    tension_share: Annotated[float, Field(ge=0, le=1)] = 0.5
+    count: Count = 1
+
+
+class ChainModel(_Strict):
+    """Three legs of one strand, pulled loop through loop."""
+
+    kind: Literal["chain"]
+    strand: "NodeModel"
+    loop_mm: Annotated[float, Field(ge=5, le=3000)]
+    twist: TwistModel
+    count: Count = 1
+
+
+class WrapModel(_Strict):
+    """Drafted fibre wound round a core."""
+
+    fibre: FibreField
+    prep: Prep
+    strip_tex: Annotated[float, Field(ge=0.5, le=50_000)]
+    strip_width_mm: Annotated[float, Field(ge=0.2, le=300)]
+    colours: Colours | None = None
+
+
+class CoreSpunModel(_Strict):
+    """Fibre wrapped round a core that passes straight through."""
+
+    kind: Literal["core-spun"]
+    core: "NodeModel"
+    wrap: WrapModel
+    twist: TwistModel
+    count: Count = 1
+
+
+class WrappedModel(_Strict):
+    """A straight binder with a wrapper fed round it."""
+
+    kind: Literal["wrapped"]
+    binder: "NodeModel"
+    wrapper: "NodeModel"
+    overfeed: Annotated[float, Field(ge=1, le=30)]
     twist: TwistModel
     count: Count = 1
 
@@ -88,7 +156,9 @@ def _printable(name: str) -> str:
     return name
 
 
-NodeModel = Annotated[SingleModel | PlyModel, Field(discriminator="kind")]
+NodeModel = Annotated[
+    SingleModel | BoughtModel | PlyModel | ChainModel | CoreSpunModel | WrappedModel, Field(discriminator="kind")
+]
 
 
 class FinishModel(_Strict):
@@ -182,25 +252,37 @@ def write_design(design: Design) -> str:
 
 
 def structure_of(model: NodeModel) -> Node:
-    """Return the tree that the mechanics work on. Colours play no part in it.
-
-    Raises:
-        InputError: where the members of a ply differ; see :func:`check_design`.
-    """
+    """Return the tree that the mechanics work on: strands of a ply that are alike but for colour stand once."""
     sign = SIGN[model.twist.direction]
-    if isinstance(model, SingleModel):
-        return Single(
-            fibre=fibre_of(model.fibre),
-            prep=model.prep,
-            draw=model.draw or usual_draw(model.prep),
-            tex=float(model.tex),
-            twist=Turns(sign * float(model.twist.turns_per_m or 0.0)),
-        )
     if model.twist.of_balanced is not None:
         twist: Turns | OfBalanced = OfBalanced(model.twist.of_balanced, sign)
     else:
         twist = Turns(sign * float(model.twist.turns_per_m or 0.0))
-    return Ply(structure_of(model.strands[0]), sum(strand.count for strand in model.strands), twist)
+    match model:
+        case SingleModel():
+            draw = model.draw or usual_draw(model.prep)
+            return Single(fibre_of(model.fibre), model.prep, draw, float(model.tex), twist)
+        case BoughtModel():
+            thick = model.diameter_mm or FIRM_THREAD * model.tex**0.5
+            return Bought(float(model.tex), float(thick), twist)
+        case PlyModel():
+            return Ply(tuple(_members(model)), twist, model.tension_share)
+        case ChainModel():
+            return Chain(structure_of(model.strand), float(model.loop_mm), twist)
+        case CoreSpunModel():
+            wrap = model.wrap
+            width, tex = float(wrap.strip_width_mm), float(wrap.strip_tex)
+            return CoreSpun(structure_of(model.core), Wrap(fibre_of(wrap.fibre), wrap.prep, tex, width), twist)
+        case WrappedModel():
+            return Wrapped(structure_of(model.binder), structure_of(model.wrapper), float(model.overfeed), twist)
+
+
+def _members(model: PlyModel) -> list[Member]:
+    counts: dict[Node, int] = {}
+    for strand in model.strands:
+        node = structure_of(strand)
+        counts[node] = counts.get(node, 0) + strand.count
+    return [Member(node, count) for node, count in counts.items()]
 
 
 def finish_of(design: Design) -> Finish:
@@ -227,51 +309,60 @@ def fibre_of(fibre: str | FibreModel) -> Fibre:
     )
 
 
-def walk(model: NodeModel, path: str = "yarn", depth: int = 0) -> Iterator[tuple[str, int, NodeModel]]:
-    """Yield every node with its path and its depth, the yarn first."""
-    yield path, depth, model
-    if isinstance(model, PlyModel):
-        for index, strand in enumerate(model.strands):
-            yield from walk(strand, f"{path}.strands[{index}]", depth + 1)
+def inner_of(model: NodeModel) -> list[tuple[str, NodeModel]]:
+    """Return what a node is laid from, each with its name in the file."""
+    match model:
+        case PlyModel():
+            return [(f"strands[{index}]", strand) for index, strand in enumerate(model.strands)]
+        case ChainModel():
+            return [("strand", model.strand)]
+        case CoreSpunModel():
+            return [("core", model.core)]
+        case WrappedModel():
+            return [("binder", model.binder), ("wrapper", model.wrapper)]
+        case _:
+            return []
+
+
+def walk(model: NodeModel, path: str = "yarn", place: str = "yarn") -> Iterator[tuple[str, str, NodeModel]]:
+    """Yield every node, the yarn first: its path in the file, that of its like in the structure, and the node."""
+    yield path, place, model
+    alike: list[Node] = []
+    for name, inner in inner_of(model):
+        own = name
+        if isinstance(model, PlyModel):
+            node = structure_of(inner)
+            if node not in alike:
+                alike.append(node)
+            own = f"strands[{alike.index(node)}]"
+        yield from walk(inner, f"{path}.{name}", f"{place}.{own}")
 
 
 def ends_of(model: NodeModel) -> int:
-    """Return how many singles a node stands for, its count included."""
-    inside = 1 if isinstance(model, SingleModel) else sum(ends_of(strand) for strand in model.strands)
-    return model.count * inside
+    """Return how many strands that are not plied a node stands for, its count included."""
+    inner = inner_of(model)
+    return model.count * (sum(ends_of(each) for _, each in inner) if inner else 1)
 
 
 def _structure_faults(model: NodeModel, path: str, depth: int) -> Iterator[Fault]:
     if depth > MOST_DEPTH:
         yield Fault(path, f"the structure is deeper than {MOST_DEPTH} levels")
         return
-    if path == "yarn" and model.count != 1:
-        yield Fault("yarn.count", "the yarn itself is one strand; a count belongs to the strands of a ply")
-    if isinstance(model, SingleModel):
-        if isinstance(model.fibre, str) and model.fibre not in FIBRES:
-            yield Fault(f"{path}.fibre", f"unknown fibre '{model.fibre}'; known are {', '.join(FIBRES)}")
-        if model.twist.of_balanced is not None:
-            yield Fault(f"{path}.twist.of_balanced", "a single has no balanced twist; give turns_per_m")
-        return
-    inner = [
-        fault
-        for index, strand in enumerate(model.strands)
-        for fault in _structure_faults(strand, f"{path}.strands[{index}]", depth + 1)
-    ]
-    yield from inner
-    strands = sum(strand.count for strand in model.strands)
-    if strands < 2:
+    if not path.endswith("]") and model.count != 1:
+        yield Fault(f"{path}.count", "this is one strand; a count belongs to the strands of a ply")
+    inner = inner_of(model)
+    if not inner and model.twist.of_balanced is not None:
+        yield Fault(f"{path}.twist.of_balanced", f"a {model.kind} strand has no balanced twist; give turns_per_m")
+    fibres = {"fibre": model.fibre} if isinstance(model, SingleModel) else {}
+    if isinstance(model, CoreSpunModel):
+        fibres["wrap.fibre"] = model.wrap.fibre
+    for name, fibre in fibres.items():
+        if isinstance(fibre, str) and fibre not in FIBRES:
+            yield Fault(f"{path}.{name}", f"unknown fibre '{fibre}'; known are {', '.join(FIBRES)}")
+    for name, each in inner:
+        yield from _structure_faults(each, f"{path}.{name}", depth + 1)
+    if isinstance(model, PlyModel) and sum(strand.count for strand in model.strands) < 2:
         yield Fault(f"{path}.strands", "a ply needs at least two strands")
-    elif strands > MAX_RING:
-        yield Fault(f"{path}.strands", f"{strands} strands in one ply; up to {MAX_RING} can be computed so far")
-    if not inner:
-        first = structure_of(model.strands[0])
-        for index, strand in enumerate(model.strands[1:], 1):
-            if structure_of(strand) != first:
-                yield Fault(
-                    f"{path}.strands[{index}]",
-                    "differs from strands[0]; only plies of equal strands can be computed so far",
-                )
 
 
 def _faults(error: ValidationError) -> Iterator[Fault]:
@@ -283,12 +374,10 @@ def _faults(error: ValidationError) -> Iterator[Fault]:
         elif kind == "missing":
             message = "is missing"
         elif kind == "union_tag_not_found":
-            place, message = f"{place}.kind", "is missing; single or ply"
+            place, message = f"{place}.kind", f"is missing; one of {', '.join(KINDS)}"
         elif kind == "union_tag_invalid":
             place, tag = f"{place}.kind", str(context.get("tag"))[:40]
-            message = f"unknown kind '{tag}'; single or ply"
-            if tag in _KINDS_TO_COME:
-                message = f"'{tag}' cannot be computed so far; single and ply can"
+            message = f"unknown kind '{tag}'; one of {', '.join(KINDS)}"
         elif kind in ("model_type", "model_attributes_type", "dict_type"):
             place, message = place or "design", "must be an object with named fields"
         elif kind == "value_error":
@@ -307,7 +396,7 @@ def _place(location: tuple[int | str, ...]) -> str:
     for part in location:
         if isinstance(part, int):
             place += f"[{part}]"
-        elif part not in ("single", "ply", "str", "FibreModel"):  # the tags of unions, not fields
+        elif part not in (*KINDS, "str", "FibreModel"):  # the tags of unions, not fields
             place += f".{part}" if place else part
     return place
 
@@ -324,7 +413,11 @@ def _depth(value: Any) -> int:
 def _drop_single_counts(node: dict[str, Any]) -> None:
     if node["count"] == 1:
         del node["count"]
-    for strand in node.get("strands", []):
+    inner = [
+        *node.get("strands", []),
+        *(node[name] for name in ("strand", "core", "binder", "wrapper") if name in node),
+    ]
+    for strand in inner:
         _drop_single_counts(strand)
 
 

@@ -1,34 +1,32 @@
-"""Yarn designations after ISO 1139, single-to-fold: ``34 tex S 600 x 2 Z 400; R 69.3 tex``.
+"""Yarn designations after ISO 1139, in both orders (format from memory).
 
-Twist is stated at each step as made; after the last comes the resultant linear density (format from memory).
+Single-to-fold names the single first and each step after it: ``34 tex S 600 x 2 Z 400; R 69.3 tex``. Fold-to-single
+names the resultant first: ``R 69.3 tex Z 400/2 S 600; 34 tex``. Unlike components stand in brackets:
+``(25 tex S 420 + 60 tex Z 80) S 360; R 89.2 tex``. Twist is stated at each step as made.
 """
 
 import re
 from dataclasses import dataclass
-from typing import NoReturn, cast
+from typing import Any, NoReturn
 
 from pebble_wheel.mechanics.packing import Draw, Prep
 from pebble_wheel.notation.design import (
     Design,
-    Direction,
     FinishModel,
     NodeModel,
     PlyModel,
     SingleModel,
-    TwistModel,
     new_design,
-    walk,
 )
 from pebble_wheel.notation.faults import Fault, InputError
 
 DEFAULT_FIBRE = "corriedale"
 """A medium wool."""
 
-_NUMBER = r"(?P<number>\d{1,9}(?:[.,]\d{1,9})?)"
-_TWIST = rf"(?P<direction>[SZ])\s*{_NUMBER}(?:\s*t/m)?"
-_SINGLE = re.compile(rf"\s*(?P<tex>\d{{1,9}}(?:[.,]\d{{1,9}})?)\s*tex\s+{_TWIST}")
-_FOLD = re.compile(rf"\s*[x×]\s*(?P<count>\d{{1,3}})\s*{_TWIST}")
-_RESULTANT = re.compile(rf"\s*;\s*R\s*{_NUMBER}\s*tex\s*$")
+MOST_CHARACTERS = 500
+
+_NUMBER = re.compile(r"\d{1,9}(?:[.,]\d{1,9})?")
+_COUNT = re.compile(r"\d{1,3}")
 
 
 @dataclass(frozen=True)
@@ -47,7 +45,7 @@ def read_designation(
     draw: Draw | None = None,
     finish: FinishModel | None = None,
 ) -> Designation:
-    """Return the design that a single-to-fold designation states.
+    """Return the design that a designation states.
 
     ``x`` or ``×``, ``t/m`` left out or present, decimal point or comma. Fibre and preparation are not part of a
     designation; they default to a medium wool, semi.
@@ -55,55 +53,163 @@ def read_designation(
     Raises:
         InputError: with the character where reading stopped.
     """
-    shown = text.strip()
-    if len(text) > 500:
-        _refuse(500, "a designation is shorter than this")
-    if shown.startswith("R"):
-        _refuse(0, "this is fold-to-single order, which is not read yet; write it single-to-fold, tex first")
-    if "(" in shown or "+" in shown:
-        _refuse(max(text.find("("), text.find("+"), 0), "unlike components cannot be computed so far")
-    found = _SINGLE.match(text)
-    if not found:
-        _refuse(0, "expected a single such as '34 tex S 600'")
-    yarn: NodeModel = SingleModel.model_construct(
-        kind="single",
-        fibre=fibre,
-        prep=prep,
-        draw=draw,
-        tex=_number(found["tex"]),
-        twist=_twist(found),
-        count=1,
-    )
-    place = found.end()
-    while fold := _FOLD.match(text, place):
-        strand = yarn.model_copy(update={"count": int(fold["count"])})
-        yarn = PlyModel.model_construct(kind="ply", strands=[strand], twist=_twist(fold), count=1)
-        place = fold.end()
-    resultant = _RESULTANT.match(text, place)
-    if not resultant and text[place:].strip():
-        _refuse(place, f"cannot read '{text[place:].strip()[:20]}' here; expected 'x 2 Z 400' or '; R 69.3 tex'")
-    design = new_design(shown, yarn.model_dump(exclude_none=True), finish)
-    return Designation(design, _number(resultant["number"]) if resultant else None)
+    if len(text) > MOST_CHARACTERS:
+        _refuse(MOST_CHARACTERS, "a designation is shorter than this")
+    spun = {"kind": "single", "fibre": fibre, "prep": prep, **({"draw": draw} if draw else {})}
+    reader = _Reader(text, spun)
+    yarn, resultant = reader.fold_to_single() if text.lstrip().startswith("R") else reader.single_to_fold()
+    return Designation(new_design(text.strip(), yarn, finish), resultant)
+
+
+class _Reader:
+    """Reads a designation from left to right."""
+
+    def __init__(self, text: str, spun: dict[str, Any]) -> None:
+        self.text, self.at, self.spun = text, 0, spun
+
+    def single_to_fold(self) -> tuple[dict[str, Any], float | None]:
+        yarn = self._strand()
+        resultant = None
+        if self._take(";"):
+            self._expect("R", "'R 69.3 tex'")
+            resultant = self._number("'R 69.3 tex'")
+            self._expect("tex", "'tex'")
+        self._end("'x 2 Z 400' or '; R 69.3 tex'")
+        return yarn, resultant
+
+    def fold_to_single(self) -> tuple[dict[str, Any], float | None]:
+        self._expect("R", "'R 69.3 tex'")
+        resultant = self._number("'R 69.3 tex'")
+        self._expect("tex", "'tex'")
+        steps: list[tuple[dict[str, Any], int]] = []
+        twist = self._twist()
+        while self._take("/"):
+            steps.append((twist, self._whole("the number of strands")))
+            twist = self._twist()
+        self._expect(";", "'; 34 tex'")
+        yarn = {**self.spun, "tex": self._number("'34 tex'"), "twist": twist}
+        self._expect("tex", "'tex'")
+        self._end("the end")
+        for outer, count in reversed(steps):
+            yarn = {"kind": "ply", "twist": outer, "strands": [{**yarn, "count": count}]}
+        return yarn, resultant
+
+    def _strand(self) -> dict[str, Any]:
+        """A single or a bracket of unlike components, then any number of folds."""
+        if self._take("("):
+            strands = [self._strand()]
+            while self._take("+"):
+                strands.append(self._strand())
+            self._expect(")", "'+' or ')'")
+            yarn: dict[str, Any] = {"kind": "ply", "strands": strands, "twist": self._twist()}
+        else:
+            tex = self._number("a single such as '34 tex S 600'")
+            self._expect("tex", "a single such as '34 tex S 600'")
+            yarn = {**self.spun, "tex": tex, "twist": self._twist()}
+        while self._take("x") or self._take("×"):
+            count = self._whole("the number of strands")
+            yarn = {"kind": "ply", "strands": [{**yarn, "count": count}], "twist": self._twist()}
+        return yarn
+
+    def _twist(self) -> dict[str, Any]:
+        direction = "S" if self._take("S") else "Z"
+        if direction == "Z":
+            self._expect("Z", "a twist such as 'Z 400'")
+        turns = self._number("a twist such as 'Z 400'")
+        self._take("t/m")
+        return {"turns_per_m": turns, "direction": direction}
+
+    def _number(self, wanted: str) -> float:
+        return float(self._match(_NUMBER, wanted).replace(",", "."))
+
+    def _whole(self, wanted: str) -> int:
+        return int(self._match(_COUNT, wanted))
+
+    def _match(self, pattern: re.Pattern[str], wanted: str) -> str:
+        self._skip()
+        found = pattern.match(self.text, self.at)
+        if not found:
+            self._unexpected(wanted)
+        self.at = found.end()
+        return found[0]
+
+    def _take(self, token: str) -> bool:
+        self._skip()
+        if not self.text.startswith(token, self.at):
+            return False
+        self.at += len(token)
+        return True
+
+    def _expect(self, token: str, wanted: str) -> None:
+        if not self._take(token):
+            self._unexpected(wanted)
+
+    def _end(self, wanted: str) -> None:
+        self._skip()
+        if self.at < len(self.text):
+            self._unexpected(wanted)
+
+    def _skip(self) -> None:
+        while self.at < len(self.text) and self.text[self.at].isspace():
+            self.at += 1
+
+    def _unexpected(self, wanted: str) -> NoReturn:
+        rest = self.text[self.at : self.at + 20]
+        _refuse(self.at, f"expected {wanted}" + (f", not '{rest}'" if rest else ", but it ends here"))
 
 
 def designation(model: NodeModel, turns_by_path: dict[str, float], resultant_tex: float) -> str:
-    """Return the single-to-fold designation of a yarn of equal strands.
+    """Return the single-to-fold designation of a yarn.
 
     Args:
         model: the yarn.
         turns_by_path: signed turns/m as made by path, for twists given as a multiple of balance.
         resultant_tex: R, written to three figures.
+
+    Returns:
+        The designation, or an empty text where ISO 1139 has no way to say it; see :func:`unsayable`.
     """
-    levels = [(path, node) for path, _, node in walk(model) if set(path) <= set("yarn.strands[0]")]
-    steps: list[str] = []
-    for path, node in reversed(levels):
-        twist = f"{node.twist.direction} {_turns(node.twist.turns_per_m or abs(turns_by_path[path]))}"
-        if isinstance(node, SingleModel):
-            steps.append(f"{node.tex:.4g} tex {twist}")
-        else:
-            steps.append(f"x {sum(strand.count for strand in node.strands)} {twist}")
-    written = " ".join(steps)
-    return written if len(levels) == 1 else f"{written}; R {_three_figures(resultant_tex)} tex"
+    if unsayable(model):
+        return ""
+    written = _written(model, "yarn", turns_by_path)
+    return written if isinstance(model, SingleModel) else f"{written}; R {_three_figures(resultant_tex)} tex"
+
+
+def fold_to_single(model: NodeModel, turns_by_path: dict[str, float], resultant_tex: float) -> str:
+    """Return the fold-to-single designation of a yarn of equal strands at every level; else an empty text."""
+    steps, path, node = "", "yarn", model
+    while isinstance(node, PlyModel) and len(node.strands) == 1:
+        steps += f"{_twist(node, path, turns_by_path)}/{node.strands[0].count} "
+        path, node = f"{path}.strands[0]", node.strands[0]
+    if not isinstance(node, SingleModel) or not steps:
+        return ""
+    return f"R {_three_figures(resultant_tex)} tex {steps}{_twist(node, path, turns_by_path)}; {node.tex:.4g} tex"
+
+
+def unsayable(model: NodeModel) -> str:
+    """Return why ISO 1139 cannot say a yarn, or an empty text where it can."""
+    if isinstance(model, SingleModel):
+        return ""
+    if not isinstance(model, PlyModel):
+        return f"a {model.kind} strand cannot be said in ISO 1139"
+    if model.tension_share != 0.5:
+        return "an uneven tension share cannot be said in ISO 1139"
+    return next((reason for strand in model.strands if (reason := unsayable(strand))), "")
+
+
+def _written(node: NodeModel, path: str, turns: dict[str, float]) -> str:
+    twist = _twist(node, path, turns)
+    if isinstance(node, SingleModel):
+        return f"{node.tex:.4g} tex {twist}"
+    assert isinstance(node, PlyModel)
+    parts = [(_written(strand, f"{path}.strands[{n}]", turns), strand.count) for n, strand in enumerate(node.strands)]
+    if len({part for part, _ in parts}) == 1:
+        return f"{parts[0][0]} x {sum(count for _, count in parts)} {twist}"
+    return "(" + " + ".join(part for part, count in parts for _ in range(count)) + f") {twist}"
+
+
+def _twist(node: NodeModel, path: str, turns: dict[str, float]) -> str:
+    return f"{node.twist.direction} {_turns(node.twist.turns_per_m or abs(turns[path]))}"
 
 
 def _turns(turns_per_m: float) -> str:
@@ -113,15 +219,6 @@ def _turns(turns_per_m: float) -> str:
 
 def _three_figures(value: float) -> str:
     return f"{value:.3g}" if value < 1000 else f"{value:.0f}"
-
-
-def _twist(found: re.Match[str]) -> TwistModel:
-    direction = cast(Direction, found["direction"])
-    return TwistModel.model_construct(turns_per_m=_number(found["number"]), direction=direction)
-
-
-def _number(text: str) -> float:
-    return float(text.replace(",", "."))
 
 
 def _refuse(at: int, message: str) -> NoReturn:

@@ -75,17 +75,17 @@ def look_at(design: Design, chosen: Settings) -> Look:
         structure=structure,
         verdict=verdict,
         designation=designation_of(design, reading),
-        yarn=Markup(draw_yarn(reading.state, colours, wedge, chosen.imperial, f"The yarn, a {structure}, to scale")),
+        yarn=Markup(draw_yarn(reading.made, colours, wedge, chosen.imperial, f"The yarn, a {structure}, to scale")),
         loop=Markup(
             draw_loop(
                 balance.loop_turns,
-                float(reading.state.diameter),
+                top.diameter,
                 colours,
                 f"A hung loop of 30 cm: {abs(balance.loop_turns):.1f} turns {sense}",
             )
         ),
         scale=Markup(draw_scale(balance, reading.schools, chosen)),
-        magnification=magnification(reading.state),
+        magnification=magnification(reading.made),
         advice=advise(reading),
     )
 

@@ -90,7 +90,7 @@ def restore(connection: Database, number: Number) -> Response:
 def _card(kept: Kept, chosen: Settings) -> Card:
     reading = _reading(write_design(kept.design))
     drawing = draw_small(
-        reading.state, colours_of(kept.design.yarn), f"small{kept.id}", f"Drawing of {kept.design.name}"
+        reading.made, colours_of(kept.design.yarn), f"small{kept.id}", f"Drawing of {kept.design.name}"
     )
     return Card(
         id=kept.id,

@@ -1,5 +1,7 @@
 """Balance: the general solver against its closed form, and against what spinners find by hand."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -9,7 +11,7 @@ from scipy.optimize import brentq
 from pebble_wheel.mechanics import balance
 from pebble_wheel.mechanics.helix import lay
 from pebble_wheel.mechanics.state import make
-from pebble_wheel.mechanics.structure import OfBalanced, Ply, Rod
+from pebble_wheel.mechanics.structure import OfBalanced, Rod, Turns, equal_ply
 from tests.yarns import degrees, of_factor, ply, single, singles
 
 ROD = Rod()
@@ -25,7 +27,7 @@ def test_the_solver_stays_within_five_percent_of_the_closed_form(strands, factor
     # The closed form holds sizes frozen; with packing and lengths live the full answer departs by up to 5 %.
     strand = of_factor(float(factor))
     solved = balanced(strand, strands)
-    r = float(make(ply(strand, strands, solved)).state.strand.diameter) / 2
+    r = float(make(ply(strand, strands, solved)).state.seats[0].state.diameter) / 2
     rho = lay(strands).ratio_at
 
     def off(angle: float) -> float:
@@ -70,7 +72,7 @@ def test_the_balanced_twist_is_where_the_energy_is_least(strand, strands):
     yarn = ply(strand, strands, 0.0)
     rest = balance.balanced_turns(yarn, ROD)
     near = rest * np.array([0.97, 1.0, 1.03])
-    low, middle, high = balance.energy(balance.settle(yarn, make(strand), near), ROD)
+    low, middle, high = balance.energy(make(replace(yarn, twist=Turns(near))).state, ROD)
     assert middle < low and middle < high
 
 
@@ -112,16 +114,16 @@ def test_the_fresh_ply_back_of_a_single_is_its_balanced_two_ply():
 
 def test_a_multiple_of_balance_is_worked_out_bottom_up():
     strand = of_factor(20.0)
-    cable = Ply(Ply(strand, 2, OfBalanced(1.8, -1)), 2, OfBalanced(1.0, 1))
+    cable = equal_ply(equal_ply(strand, 2, OfBalanced(1.8, -1)), 2, OfBalanced(1.0, 1))
     whole = balance.resolve(cable, ROD)
     inner = ply(strand, 2, 1.8 * balanced(strand, 2))
-    assert whole.strand.twist.per_m == pytest.approx(inner.twist.per_m)
+    assert whole.members[0].node.twist.per_m == pytest.approx(inner.twist.per_m)
     assert whole.twist.per_m == pytest.approx(balanced(inner, 2))
 
 
 def test_balance_cannot_be_asked_for_on_the_wrong_side():
     with pytest.raises(balance.NoBalanceError, match="Z direction"):
-        balance.resolve(Ply(of_factor(20.0), 2, OfBalanced(1.0, +1)), ROD)
+        balance.resolve(equal_ply(of_factor(20.0), 2, OfBalanced(1.0, +1)), ROD)
 
 
 @pytest.mark.parametrize(

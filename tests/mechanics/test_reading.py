@@ -10,7 +10,7 @@ from pebble_wheel.mechanics.finishing import Finish, relaxation, strand_bloom
 from pebble_wheel.mechanics.reading import JammedError, read
 from pebble_wheel.mechanics.spread import DRAWS, band, normals, spread
 from pebble_wheel.mechanics.state import make
-from pebble_wheel.mechanics.structure import OfBalanced, Ply, Rod
+from pebble_wheel.mechanics.structure import OfBalanced, Rod, equal_ply
 from tests.yarns import of_factor, plies, ply, single
 
 FREE = Finish("snap", "free")
@@ -30,9 +30,9 @@ def test_quasi_random_draws_are_standard_normal():
 
 def test_spreads_are_those_stated():
     drawn = spread(ply(single(), 3, -150.0), Rod())
-    assert np.std(drawn.node.strand.tex) / 100 == pytest.approx(0.12, abs=0.004)
-    assert np.std(drawn.node.strand.twist.per_m) / 220 == pytest.approx(0.10, abs=0.004)
-    assert np.std(np.log(drawn.node.strand.squeeze_factor)) == pytest.approx(0.35, abs=0.01)
+    assert np.std(drawn.node.members[0].node.tex) / 100 == pytest.approx(0.12, abs=0.004)
+    assert np.std(drawn.node.members[0].node.twist.per_m) / 220 == pytest.approx(0.10, abs=0.004)
+    assert np.std(np.log(drawn.node.members[0].node.squeeze_factor)) == pytest.approx(0.35, abs=0.01)
     assert np.std(drawn.rod.bend_to_twist) == pytest.approx(0.25, abs=0.01)
     assert np.std(drawn.bloom) == pytest.approx(0.30, abs=0.01)
 
@@ -59,10 +59,10 @@ def test_bands_are_in_order_about_the_plain_answer(yarn):
 
 def test_drawn_balance_is_each_draw_s_own():
     """Two Newton steps from the median land where many steps from elsewhere land."""
-    reading = read(Ply(single(), 3, OfBalanced(1.0, -1)), FREE)
+    reading = read(equal_ply(single(), 3, OfBalanced(1.0, -1)), FREE)
     drawn = spread(reading.node, Rod())
     made = make(drawn.node)
-    slow = balanced_near(drawn.node, made.strand, np.full(DRAWS, -130.0), drawn.rod, steps=12)
+    slow = balanced_near(drawn.node, made.members, np.full(DRAWS, -130.0), drawn.rod, steps=12)
     assert band(-slow).p10 == pytest.approx(reading.balance.balanced_band.p10, rel=1e-3)
     assert band(-slow).p90 == pytest.approx(reading.balance.balanced_band.p90, rel=1e-3)
 
@@ -77,11 +77,11 @@ def test_members_weigh_what_the_yarn_weighs():
 
 def test_a_three_ply_in_the_hand():
     """An ordinary knitting yarn, as a band (common practice, no source)."""
-    reading = read(Ply(of_factor(20.0, 100.0), 3, OfBalanced(1.0, -1)), FREE)
+    reading = read(equal_ply(of_factor(20.0, 100.0), 3, OfBalanced(1.0, -1)), FREE)
     assert reading.balance.verdict == "balanced"
     assert 13 < reading.wpi_as_plied.p50 < 19
     assert 300 < reading.resultant_tex < 320
-    assert reading.single.ply_back_turns_per_m < 0
+    assert reading.singles["yarn.strands[0]"].ply_back_turns_per_m < 0
 
 
 def test_past_jamming_is_refused_with_the_place_and_the_most_that_fits():
@@ -123,7 +123,7 @@ def test_a_teacher_would_warn(node, code):
 
 
 def test_a_sound_yarn_gets_no_warning():
-    assert codes(Ply(of_factor(20.0), 3, OfBalanced(1.0, -1))) == set()
+    assert codes(equal_ply(of_factor(20.0), 3, OfBalanced(1.0, -1))) == set()
 
 
 def test_every_warning_says_what_why_and_what_to_do():

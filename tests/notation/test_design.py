@@ -122,14 +122,14 @@ def test_junk_values_anywhere_are_refused_and_never_crash(value, path):
         ("yarn.strands.0.fibre", "unicorn", "yarn.strands[0].fibre: unknown fibre 'unicorn'"),
         ("yarn.strands.0.colour", "red", "yarn.strands[0].colour: unknown field"),
         ("yarn.strands.0.count", 1, "yarn.strands: a ply needs at least two strands"),
-        ("yarn.strands.0.count", 6, "yarn.strands: 6 strands in one ply; up to 5"),
         ("yarn.strands.0.twist.direction", "Q", "yarn.strands[0].twist.direction: must be 'S' or 'Z', not 'Q'"),
         ("yarn.strands.0.twist", {"of_balanced": 1, "direction": "Z"}, "yarn.strands[0].twist.of_balanced: a single"),
         ("yarn.twist.turns_per_m", 3, "yarn.twist: give either turns_per_m or of_balanced"),
-        ("yarn.kind", "braid", "yarn.kind: unknown kind 'braid'; single or ply"),
-        ("yarn.kind", "chain", "yarn.kind: 'chain' cannot be computed so far"),
+        ("yarn.kind", "braid", "yarn.kind: unknown kind 'braid'; one of single, bought, ply"),
+        ("yarn.kind", "chain", "yarn.strand: is missing"),
+        ("yarn.tension_share", 2, "yarn.tension_share: must be less than or equal to 1, not 2"),
         ("yarn.kind", ..., "yarn.kind: is missing"),
-        ("yarn.count", 2, "yarn.count: the yarn itself is one strand"),
+        ("yarn.count", 2, "yarn.count: this is one strand"),
         ("yarn", 3, "yarn: must be an object"),
         ("finish.wash", "boil", "finish.wash: must be"),
         ("version", 2, "version: must be 1"),
@@ -142,13 +142,62 @@ def test_each_fault_is_named_with_its_place(path, value, fault):
     assert any(line.startswith(fault) for line in faults_of(changed(path, value))), faults_of(changed(path, value))
 
 
-def test_unlike_members_are_refused_for_now_and_colours_are_no_difference():
-    other = changed("yarn.strands", [SINGLE, {**SINGLE, "tex": 90}])
-    assert faults_of(other) == [
-        "yarn.strands[1]: differs from strands[0]; only plies of equal strands can be computed so far"
-    ]
-    same = changed("yarn.strands", [{**SINGLE, "colours": ["#112233"]}, {**SINGLE, "colours": ["#445566"]}])
-    assert structure_of(check_design(same).yarn).strands == 2
+BOUGHT = {"kind": "bought", "tex": 60, "twist": {"turns_per_m": 400, "direction": "S"}}
+WRAP = {"fibre": "merino", "prep": "carded", "strip_tex": 300, "strip_width_mm": 15}
+KINDS = {
+    "bought in a ply": {**PLY, "strands": [SINGLE, {**BOUGHT, "diameter_mm": 0.3}], "tension_share": 0.8},
+    "chain": {"kind": "chain", "strand": SINGLE, "loop_mm": 150, "twist": {"of_balanced": 1.1, "direction": "S"}},
+    "core-spun": {"kind": "core-spun", "core": BOUGHT, "wrap": WRAP, "twist": {"turns_per_m": 150, "direction": "Z"}},
+    "wrapped": {"kind": "wrapped", "binder": BOUGHT, "wrapper": SINGLE, "overfeed": 2, "twist": TWIST},
+    "crepe": {
+        "kind": "ply",
+        "strands": [{**PLY, "twist": {"of_balanced": 1.6, "direction": "S"}}, {**SINGLE, "tex": 400, "twist": TWIST}],
+        "twist": {"turns_per_m": 40, "direction": "Z"},
+    },
+    "seven": {**PLY, "strands": [{**SINGLE, "count": 7}]},
+}
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_every_kind_is_read_answered_and_written_back(kind):
+    design = check_design(changed("yarn", KINDS[kind]))
+    assert read_design(write_design(design).encode()) == design
+    answer = answer_of(design, read_of(design))
+    assert [level.path for level in answer.levels] == [path for path, _, _ in walk(design.yarn)]
+    assert 0 < answer.diameter_mm.as_plied.p10 < answer.diameter_mm.as_plied.p90
+
+
+@pytest.mark.parametrize(
+    ("kind", "path", "value", "fault"),
+    [
+        ("chain", "yarn.loop_mm", 0, "yarn.loop_mm: must be greater than or equal to 5, not 0"),
+        ("chain", "yarn.strand.fibre", "fog", "yarn.strand.fibre: unknown fibre 'fog'"),
+        ("chain", "yarn.strand.count", 3, "yarn.strand.count: this is one strand"),
+        ("core-spun", "yarn.wrap.fibre", "fog", "yarn.wrap.fibre: unknown fibre"),
+        ("core-spun", "yarn.wrap.width", 3, "yarn.wrap.width: unknown field"),
+        ("core-spun", "yarn.core.twist", {"of_balanced": 1, "direction": "Z"}, "yarn.core.twist.of_balanced: a bought"),
+        ("wrapped", "yarn.overfeed", 0.5, "yarn.overfeed: must be greater than or equal to 1"),
+        ("wrapped", "yarn.binder.diameter_mm", -1, "yarn.binder.diameter_mm: must be"),
+    ],
+)
+def test_faults_of_every_kind_have_their_place(kind, path, value, fault):
+    whole = changed("yarn", copy.deepcopy(KINDS[kind]))
+    *way, last = path.split(".")
+    place = whole
+    for step in way:
+        place = place[step]
+    place[last] = value
+    assert any(line.startswith(fault) for line in faults_of(whole)), faults_of(whole)
+
+
+def test_colours_are_no_difference_and_paths_follow_the_file():
+    red, blue = ({**SINGLE, "colours": [colour]} for colour in ("#aa3322", "#2233aa"))
+    design = check_design(changed("yarn.strands", [red, {**SINGLE, "tex": 90}, blue]))
+    assert [member.count for member in structure_of(design.yarn).members] == [2, 1]
+    answer = answer_of(design, read_of(design))
+    first, other, same = answer.levels[1:]
+    assert first.path == "yarn.strands[0]" and same.path == "yarn.strands[2]"
+    assert first.grams_per_100_m == same.grams_per_100_m > other.grams_per_100_m
 
 
 def test_depth_and_number_of_strands_have_limits():

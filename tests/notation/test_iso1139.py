@@ -4,14 +4,19 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pebble_wheel.notation.design import PlyModel, SingleModel
+from pebble_wheel.notation.design import ChainModel, PlyModel, SingleModel
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.iso1139 import designation, read_designation
+from pebble_wheel.notation.iso1139 import designation, fold_to_single, read_designation, unsayable
 
 
 @pytest.mark.parametrize(
     "text",
-    ["40 tex Z 660", "34 tex S 600 x 2 Z 400; R 69.3 tex", "20 tex Z 700 x 2 S 400 x 3 Z 200; R 132 tex"],
+    [
+        "40 tex Z 660",
+        "34 tex S 600 x 2 Z 400; R 69.3 tex",
+        "20 tex Z 700 x 2 S 400 x 3 Z 200; R 132 tex",
+        "(25 tex S 420 + 60 tex Z 80) S 360; R 89.2 tex",
+    ],
 )
 def test_the_standard_s_examples_read_and_write_back_to_the_letter(text):
     said = read_designation(text)
@@ -51,14 +56,39 @@ def test_what_is_written_reads_as_the_same_yarn(tex, folds):
     assert read_designation(designation(yarn, {}, 123.4)).design.yarn == yarn
 
 
+def test_fold_to_single_says_the_same_yarn():
+    folded, plain = (read_designation(text) for text in (
+        "R 69.3 tex Z 400/2 S 600; 34 tex", "34 tex S 600 x 2 Z 400; R 69.3 tex",
+    ))  # fmt: skip
+    assert folded.design.yarn == plain.design.yarn and folded.resultant_tex == plain.resultant_tex == 69.3
+    assert fold_to_single(plain.design.yarn, {}, 69.3) == "R 69.3 tex Z 400/2 S 600; 34 tex"
+    cable = read_designation("20 tex Z 700 x 2 S 400 x 3 Z 200; R 132 tex").design.yarn
+    assert read_designation(fold_to_single(cable, {}, 132)).design.yarn == cable
+
+
+def test_unlike_and_nested_components_read_and_write():
+    text = "(20 tex Z 700 x 2 S 400 + 40 tex Z 300) Z 200; R 80 tex"
+    yarn = read_designation(text).design.yarn
+    assert isinstance(yarn, PlyModel) and [strand.kind for strand in yarn.strands] == ["ply", "single"]
+    assert designation(yarn, {}, 80) == text
+
+
+def test_what_iso_1139_cannot_say_is_said_so():
+    single = read_designation("34 tex S 600").design.yarn
+    chain = ChainModel(kind="chain", strand=single, loop_mm=150, twist=single.twist)
+    assert unsayable(chain) == "a chain strand cannot be said in ISO 1139"
+    assert designation(chain, {}, 100) == "" and unsayable(single) == ""
+
+
 @pytest.mark.parametrize(
     ("text", "fault"),
     [
         ("", "character 1: expected a single"),
-        ("34 tex S 600 x 2 Q 400", "character 13: cannot read 'x 2 Q 400'"),
-        ("34 tex S 600 x 2 Z 400; R many", "character 23"),
-        ("R 69.3 tex Z 400/2 S 600; 34 tex", "fold-to-single order"),
-        ("(25 tex S 420 + 60 tex Z 80) S 360; R 89.2 tex", "unlike components"),
+        ("34 tex S 600 x 2 Q 400", "character 18: expected a twist such as 'Z 400', not 'Q 400'"),
+        ("34 tex S 600 x 2 Z 400; R many", "character 27"),
+        ("34 tex S 600 x", "expected the number of strands, but it ends here"),
+        ("R 69.3 tex Z 400/2 S 600", "expected '; 34 tex'"),
+        ("(25 tex S 420 + 60 tex Z 80 S 360", "expected '+' or ')'"),
         ("0 tex S 600", "yarn.tex: must be greater"),
         ("34 tex S 600 x 1 Z 400", "a ply needs at least two strands"),
         ("3" * 600, "shorter than this"),

@@ -118,7 +118,7 @@ def test_one_strand_is_a_single_and_equal_colours_share_an_entry():
 
 def test_the_gauge_typed_is_the_gauge_read_back():
     design = read_entries({"size": "30 wpi", "twist": "6 tpi", "strands": "1"}, METRIC)
-    assert 25.4 / read_of(design).single.diameter == pytest.approx(30, rel=1e-6)
+    assert 25.4 / read_of(design).singles["yarn"].diameter == pytest.approx(30, rel=1e-6)
 
 
 def test_numbers_without_a_unit_follow_the_settings():
