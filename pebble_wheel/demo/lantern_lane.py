@@ -1,7 +1,9 @@
 """The yarn room of the puppet theatre "Lantern Lane": an invented scenario, as data."""
 
 import sqlite3
+from typing import Any
 
+from pebble_wheel.notation.design import new_design
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.entries import complete, read_entries
 from pebble_wheel.store.designs import keep_new
@@ -60,8 +62,92 @@ DESIGNS: tuple[dict[str, str], ...] = (
 """As a person would type them, the last changed last."""
 
 
+def _twist(direction: str, **how: float) -> dict[str, object]:
+    return {**how, "direction": direction}
+
+
+def _single(fibre: str, tex: float, turns: float, colour: str, **more: object) -> dict[str, Any]:
+    spun = {"kind": "single", "fibre": fibre, "prep": "combed", "tex": tex, "colours": [colour]}
+    return {**spun, "twist": _twist("Z", turns_per_m=turns), **more}
+
+
+STRUCTURES: tuple[tuple[str, dict[str, Any]], ...] = (
+    (
+        "Lion's coiled mane",
+        {
+            "kind": "wrapped",
+            "binder": {"kind": "bought", "tex": 70, "twist": _twist("S", turns_per_m=350), "colours": ["#3f2d20"]},
+            "wrapper": _single("mohair", 240, 85, "#d08a2e", prep="semi"),
+            "overfeed": 2.4,
+            "twist": _twist("Z", turns_per_m=210),
+        },
+    ),
+    (
+        "Marionette hair",
+        {
+            "kind": "core-spun",
+            "core": {
+                "kind": "ply",
+                "strands": [_single("bfl", 60, 280, "#d9d2c3", count=2)],
+                "twist": _twist("S", of_balanced=1.0),
+            },
+            "wrap": {
+                "fibre": "wensleydale",
+                "prep": "combed",
+                "strip_tex": 420,
+                "strip_width_mm": 14,
+                "colours": ["#8a4b2d"],
+            },
+            "twist": _twist("S", turns_per_m=130),
+        },
+    ),
+    (
+        "Dragon's scarf",
+        {
+            "kind": "chain",
+            "strand": _single("polwarth", 75, 265, "#3f8f6b"),
+            "loop_mm": 160,
+            "twist": _twist("S", of_balanced=1.05),
+        },
+    ),
+    (
+        "Queen's collar",
+        {
+            "kind": "ply",
+            "strands": [
+                {
+                    "kind": "ply",
+                    "strands": [_single("merino", 38, 420, colour) for colour in ("#b03a5b", "#d98aa0")],
+                    "twist": _twist("S", of_balanced=1.6),
+                },
+                _single("merino", 80, 340, "#f0e2c8", twist=_twist("S", turns_per_m=340)),
+            ],
+            "twist": _twist("Z", of_balanced=0.85),
+        },
+    ),
+    (
+        "Bell-pull",
+        {
+            "kind": "ply",
+            "strands": [
+                {
+                    "kind": "ply",
+                    "strands": [_single("romney", 150, 130, colour, count=2)],
+                    "twist": _twist("S", of_balanced=1.8),
+                }
+                for colour in ("#7b2f3c", "#c9a24a", "#7b2f3c")
+            ],
+            "twist": _twist("Z", of_balanced=1.0),
+        },
+    ),
+)
+"""As design files hold them."""
+
+
 def fill(connection: sqlite3.Connection) -> None:
     """Put the scenario's designs on an empty shelf."""
+    for name, yarn in STRUCTURES:
+        keep_new(connection, new_design(name, yarn), {})
     for typed in DESIGNS:
         entries = complete(typed)
         keep_new(connection, read_entries(entries, Settings()), entries)

@@ -6,6 +6,7 @@ picture and not a measurement.
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -13,7 +14,7 @@ from pebble_wheel.drawing.svg import CSS_PX_PER_MM, group, tag, words
 from pebble_wheel.drawing.tubes import LAYERS, NESTED_LAYERS, Tube, paint
 from pebble_wheel.mechanics import kinds
 from pebble_wheel.mechanics.arrays import FloatArray
-from pebble_wheel.mechanics.state import Made, MadeLeaf, MadeNest, NestState, Seated, State, nests
+from pebble_wheel.mechanics.state import Made, MadeLeaf, MadeNest, NestState, Seated, State
 from pebble_wheel.mechanics.structure import CoreSpun, Wrapped
 
 APART = 1.12
@@ -54,7 +55,7 @@ def scale_for(made: Made, frame: Frame) -> float:
     state = made.state
     thick = beside = float(state.diameter)
     if isinstance(state, NestState) and isinstance(made, MadeNest):
-        outer = [2 * float(each.radius) + float(each.state.diameter) for each in state.seats]
+        outer = [2 * _reach(state, place) + float(each.state.diameter) for place, each in enumerate(state.seats)]
         thick = max(float(state.diameter) if isinstance(made.node, CoreSpun) else 0.0, *outer)
         beside = sum(APART * each.count * float(_own(made, each).diameter) for each in state.seats)
     fits = [each for each in SCALES if each * thick <= frame.tallest and each * beside <= 0.82 * frame.height]
@@ -66,22 +67,35 @@ def draw_yarn(made: Made, colours: list[str], wedge: Wedge | None, imperial: boo
     frame = Frame()
     scale = scale_for(made, frame)
     tubes = strands_of(made, colours, frame, scale)
-    layers = NESTED_LAYERS if len(list(nests(made.state))) > 1 else LAYERS
-    parts = [words("title", title), paint(tubes, "yarn", layers=layers), _ruler(frame, scale, imperial)]
+    parts = [words("title", title), paint(tubes, "yarn", **_depth(made)), _ruler(frame, scale, imperial)]
     if wedge and isinstance(made, MadeNest):
         parts.append(_wedge(float(made.state.angle), wedge, frame))
     size = f"0 0 {frame.width:.0f} {frame.height:.0f}"
     return tag("svg", "".join(parts), viewBox=size, preserveAspectRatio="xMinYMid slice", role="img", class_="yarn")
 
 
+def draw_life_size(made: Made, colours: list[str], imperial: bool, title: str) -> str:
+    """Return the drawing as a file of its own, as large in print as the yarn is."""
+    frame = Frame()
+    scale = scale_for(made, frame)
+    tubes = paint(strands_of(made, colours, frame, scale), "yarn", **_depth(made))
+    return tag(
+        "svg",
+        words("title", title) + tubes + _ruler(frame, scale, imperial),
+        xmlns="http://www.w3.org/2000/svg",
+        viewBox=f"0 0 {frame.width:.0f} {frame.height:.0f}",
+        width=f"{frame.width / scale:.4f}mm",
+        height=f"{frame.height / scale:.4f}mm",
+    )
+
+
 def draw_small(made: Made, colours: list[str], name: str, title: str) -> str:
     """Return the yarn alone as a small drawing for a list; all small drawings share one scale while they fit."""
     frame = Frame(width=420, height=72, tallest=66, join_from=-300, join_to=-200)
     scale = min(20.0, scale_for(made, frame))
-    layers = NESTED_LAYERS if len(list(nests(made.state))) > 1 else LAYERS
     return tag(
         "svg",
-        words("title", title) + paint(strands_of(made, colours, frame, scale), name, fibres=0, layers=layers),
+        words("title", title) + paint(strands_of(made, colours, frame, scale), name, fibres=0, **_depth(made)),
         viewBox=f"0 0 {frame.width:.0f} {frame.height:.0f}",
         preserveAspectRatio="xMinYMid slice",
         role="img",
@@ -94,9 +108,18 @@ def magnification(made: Made) -> float:
     return scale_for(made, Frame()) / CSS_PX_PER_MM
 
 
+def _depth(made: Made) -> dict[str, Any]:
+    """Return how finely to layer the drawing, and that only a plain ply hides its own back."""
+    plain = isinstance(made, MadeLeaf) or (made.layout.plain and isinstance(made.members[0], MadeLeaf))
+    if plain and not isinstance(made.node, CoreSpun):
+        return {"layers": LAYERS}
+    return {"layers": NESTED_LAYERS, "hidden": 1.0}
+
+
 def strands_of(made: Made, colours: list[str], frame: Frame, scale: float) -> list[Tube]:
     """Return every single in pixels: as made and side by side on the left, laid on the right, smoothly between."""
-    step = min(6.0, 1000 * scale / (SAMPLES_PER_TURN * max(_fastest(made), 1e-6)))
+    longest = 2.0 if isinstance(made.node, CoreSpun) else 6.0  # a growing wrap wants short pieces
+    step = min(longest, 1000 * scale / (SAMPLES_PER_TURN * max(_fastest(made), 1e-6)))
     x = np.arange(min(-10.0, frame.join_from), frame.width + 12, step)
     together = _smooth((x - frame.join_from) / (frame.join_to - frame.join_from))
     middle = np.stack([x, np.full_like(x, frame.height / 2), np.zeros_like(x)])
@@ -148,7 +171,7 @@ class _Pen:
         across, down = _frame(path)
         for place, (each, as_made) in enumerate(zip(now.seats, seen, strict=True)):
             member = made.members[each.member]
-            radius = self._blend(float(as_made.radius), self._radius(now, place)) * self.scale
+            radius = self._blend(float(as_made.radius), _reach(now, place)) * self.scale
             for direction in around[place]:
                 beside += APART * sizes[place] * self.scale / 2
                 turned = self._turned(0.0 if loose is None else loose, laid) + float(direction)
@@ -162,9 +185,10 @@ class _Pen:
                 yield from self._member(member, each, as_made, own, loose, laid, pieces)
         if isinstance(made.node, CoreSpun):
             core, whole = float(made.members[0].state.diameter), float(now.diameter)
-            wrap = self._blend(core, whole) * self.scale
-            over = path[2] + (self.together > 0.02) * wrap
-            yield Tube(path[0], path[1], over, wrap, next(self.colours), self._turned(laid, laid))
+            begun = self.together > 0.02
+            wrap = (self._blend(core, whole) * self.scale)[begun]
+            x, y, depth = path[:, begun]
+            yield Tube(x, y, depth + wrap, wrap, next(self.colours), self._turned(laid, laid)[begun])
 
     def _member(
         self,
@@ -188,11 +212,6 @@ class _Pen:
         else:
             yield self.leaf(member, each.state, path, before, link)
 
-    def _radius(self, now: NestState, place: int) -> float:
-        if isinstance(now.node, Wrapped) and place == 1:
-            return kinds.wrapped(now).coil_radius
-        return float(now.seats[place].radius)
-
     def _blend(self, before: float, after: float) -> FloatArray:
         return (1 - self.together) * before + self.together * after
 
@@ -215,6 +234,13 @@ def _fastest(made: Made) -> float:
     if not isinstance(made, MadeNest):
         return 0.0
     return max(abs(float(made.state.twist_now)), *(_fastest(member) for member in made.members))
+
+
+def _reach(state: NestState, place: int) -> float:
+    """Return how far from the axis a seat's centre-line is drawn: a wrapper stands off by its coils."""
+    if isinstance(state.node, Wrapped) and place == 1:
+        return kinds.wrapped(state).coil_radius
+    return float(state.seats[place].radius)
 
 
 def _own(made: MadeNest, each: Seated) -> State:
@@ -241,7 +267,9 @@ def _ruler(frame: Frame, scale: float, imperial: bool) -> str:
         if labels and number and x < frame.width - 20:
             figures.append(words("text", _ruler_label(value, imperial), x=x, y=base + 19, text_anchor="middle"))
     figures.append(words("text", name, x=4, y=base + 19))
-    line = tag("path", d=f"M0 {base}H{frame.width:.0f}" + "".join(ticks), class_="ruler-line")
+    line = tag(
+        "path", d=f"M0 {base}H{frame.width:.0f}" + "".join(ticks), class_="ruler-line", stroke="#333", fill="none"
+    )
     return group([line, *figures], class_="ruler")
 
 

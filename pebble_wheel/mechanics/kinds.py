@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from pebble_wheel.mechanics.helix import apparent_width
-from pebble_wheel.mechanics.state import NestState
+from pebble_wheel.mechanics.state import NestState, coil_radius
 from pebble_wheel.mechanics.structure import CHAIN_LEGS, Chain, CoreSpun, Wrapped, turns_of
 
 
@@ -79,10 +79,9 @@ def wrapped(state: NestState) -> WrappedReading:
     """Return the coils of a wrapped yarn."""
     node = state.node
     assert isinstance(node, Wrapped)
-    twist = abs(float(state.twist_now)) / 1000
-    over = float(np.asarray(node.overfeed))
+    least = sum(float(each.state.diameter) / 2 for each in state.seats)
     return WrappedReading(
         coverage=float(state.jamming),
-        coils_per_cm=10 * twist,
-        coil_radius=max(np.sqrt(over**2 - 1) / (2 * np.pi * twist), float(state.seats[1].radius)),
+        coils_per_cm=abs(float(state.twist_now)) / 100,
+        coil_radius=float(coil_radius(node.overfeed, state.twist_now, least)),
     )

@@ -11,7 +11,7 @@ from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.counts import grist_yd_per_lb, wraps_per_inch
 from pebble_wheel.mechanics.finishing import Finish, relaxation, strand_bloom
 from pebble_wheel.mechanics.packing import character, usual_draw
-from pebble_wheel.mechanics.spread import DRAWS, Band, band, spread
+from pebble_wheel.mechanics.spread import DRAWS, Band, Cause, Spread, band, rank_correlations, spread
 from pebble_wheel.mechanics.state import (
     LeafState,
     Made,
@@ -37,6 +37,10 @@ from pebble_wheel.mechanics.structure import (
     member_path,
     turns_of,
 )
+
+MOST_MATTERS = 3
+LEAST_CORRELATION = 0.15
+"""Weaker ones are lost in the unevenness."""
 
 
 class JammedError(ValueError):
@@ -91,6 +95,8 @@ class Balance:
     balanced_band: Band
     ratio: float
     """NaN where balance is zero or lies the other way."""
+    ratios: FloatArray
+    """Of every draw."""
     ratio_band: Band
     verdict: balance.Verdict
     fold_turns_per_m: float
@@ -101,6 +107,15 @@ class Balance:
     """Apparent, mm."""
     loop_turns: float
     """Turns of 30 cm folded into two legs, Z positive."""
+
+
+@dataclass(frozen=True)
+class Matter:
+    """How much one cause has to do with an outcome."""
+
+    cause: Cause
+    correlation: float
+    """Spearman's, −1 to 1."""
 
 
 @dataclass(frozen=True)
@@ -153,6 +168,8 @@ class Reading:
     """Helix angle of the top level, radians."""
     take_up_band: Band
     balance: Balance
+    matters: dict[str, tuple[Matter, ...]]
+    """What matters most for "balance", "thickness" and "angle", the strongest first."""
     schools: tuple[School, ...]
     levels: tuple[Level, ...]
     """The yarn first, then each member before what follows it."""
@@ -183,6 +200,8 @@ def read(node: Node, finish: Finish, rod: Rod | None = None, draws: int = DRAWS)
     plied = np.broadcast_to(drawn_made.state.diameter, (draws,))
     bloomed = plied * (1 + (_bloom(drawn_made.state, finish) - 1) * drawn.bloom)
     tex = float(mass(made.state) / made.state.length)
+    balanced = _balance(made, rod, drawn_made, drawn.rod, _balanced_turns(node, made, rod))
+    angles = np.broadcast_to(np.abs(drawn_made.state.angle), (draws,))
     singles = {level.path: _single(level, rod) for level in levels if isinstance(level.node, Single)}
     return Reading(
         node=whole,
@@ -197,9 +216,14 @@ def read(node: Node, finish: Finish, rod: Rod | None = None, draws: int = DRAWS)
         diameter_finished=band(bloomed),
         wpi_as_plied=band(wraps_per_inch(plied)),
         wpi_finished=band(wraps_per_inch(bloomed)),
-        angle_band=band(np.abs(drawn_made.state.angle)),
+        angle_band=band(angles),
         take_up_band=band(1 - drawn_made.state.length / bobbin_length(drawn_made.state)),
-        balance=_balance(made, rod, drawn_made, drawn.rod, _balanced_turns(node, made, rod)),
+        balance=balanced,
+        matters={
+            "balance": _matters(drawn, np.broadcast_to(balanced.ratios, (draws,))),
+            "thickness": _matters(drawn, bloomed),
+            "angle": _matters(drawn, angles),
+        },
         schools=_schools(made, rod, singles),
         levels=levels,
         singles=singles,
@@ -314,18 +338,28 @@ def _balance(made: Made, rod: Rod, drawn: Made, drawn_rod: Rod, balanced: float)
     if isinstance(made, MadeNest) and isinstance(drawn, MadeNest):
         balanced_draws = balance.balanced_draws(drawn, drawn_rod, made, balanced)
     ratio = float(balance.ratio_of(chosen, balanced))
+    ratios = balance.ratio_of(turns_of(drawn.node), balanced_draws)
     return Balance(
         chosen=abs(chosen),
         balanced=sense * balanced,
         balanced_band=band(sense * balanced_draws),
         ratio=ratio,
-        ratio_band=band(balance.ratio_of(turns_of(drawn.node), balanced_draws)),
+        ratios=ratios,
+        ratio_band=band(ratios),
         verdict=balance.verdict(ratio, chosen, loop),
         fold_turns_per_m=fold_turns,
         fold_angle=float(fold_made.state.angle),
         fold_diameter=float(fold_made.state.diameter),
         loop_turns=loop,
     )
+
+
+def _matters(drawn: Spread, outcome: FloatArray) -> tuple[Matter, ...]:
+    """Return the causes that show in an outcome, the strongest first."""
+    found = rank_correlations(drawn, outcome)
+    matters = [Matter(cause, float(own)) for cause, own in zip(drawn.causes, found, strict=True)]
+    strongest = sorted(matters, key=lambda each: -abs(each.correlation))
+    return tuple(each for each in strongest[:MOST_MATTERS] if abs(each.correlation) >= LEAST_CORRELATION)
 
 
 def _schools(made: Made, rod: Rod, singles: dict[str, SingleReading]) -> tuple[School, ...]:

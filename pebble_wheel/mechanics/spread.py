@@ -37,6 +37,13 @@ WRAP_PACKING_CV = 0.30
 STRIP_CV = 0.12
 """The loop's is assumed; the strip is drafted like a single."""
 
+_SIZES: dict[type, tuple[str, str]] = {
+    Single: ("size", "packing"),
+    Chain: ("loop", ""),
+    CoreSpun: ("strip", "wrap packing"),
+}
+"""What else is drawn of a strand besides its twist."""
+
 _SHARED = 3
 _PER_NODE = 3
 
@@ -58,6 +65,17 @@ class Spread:
     rod: Rod
     bloom: FloatArray
     """A multiplier on bloom."""
+    causes: tuple["Cause", ...]
+    """What was drawn, row by row of :func:`normal_ranks`."""
+
+
+@dataclass(frozen=True)
+class Cause:
+    """One thing that is uneven or uncertain."""
+
+    what: str
+    node: Node | None
+    """The strand it belongs to; None for what the whole yarn shares."""
 
 
 def band(values: Floats) -> Band:
@@ -79,6 +97,31 @@ def normals(dimensions: int, draws: int = DRAWS) -> FloatArray:
     return table
 
 
+@lru_cache(maxsize=16)
+def normal_ranks(dimensions: int, draws: int = DRAWS) -> FloatArray:
+    """Return the ranks of :func:`normals`, each row brought to mean 0 and length 1."""
+    return np.stack([standard_ranks(row) for row in normals(dimensions, draws)])
+
+
+def standard_ranks(values: FloatArray) -> FloatArray:
+    """Return ranks brought to mean 0 and length 1, so that a product of two is Spearman's rank correlation."""
+    ranks = np.empty(values.size)
+    ranks[np.argsort(values)] = np.arange(values.size) - (values.size - 1) / 2
+    return ranks / np.linalg.norm(ranks)
+
+
+def rank_correlations(drawn: Spread, outcome: FloatArray) -> FloatArray:
+    """Return Spearman's rank correlation of an outcome with each cause; zeros where the outcome never varies.
+
+    Draws rise with their normals, so the ranks of these serve for all. Draws without an outcome count as its middle.
+    """
+    known = np.isfinite(outcome)
+    if not known.any() or np.ptp(outcome[known]) == 0:
+        return np.zeros(len(drawn.causes))
+    filled = np.where(known, outcome, np.median(outcome[known]))
+    return normal_ranks(len(drawn.causes), outcome.size) @ standard_ranks(filled)
+
+
 def spread(node: Node, rod: Rod, draws: int = DRAWS) -> Spread:
     """Return a structure of scalar values as arrays of draws about it.
 
@@ -89,6 +132,7 @@ def spread(node: Node, rod: Rod, draws: int = DRAWS) -> Spread:
     table = normals(_SHARED + _PER_NODE * len(distinct), draws)
     bend, set_share, bloom = table[:_SHARED]
     rows = {each: table[_SHARED + _PER_NODE * place :][:_PER_NODE] for place, each in enumerate(distinct)}
+    own = [Cause(what, each) for each in distinct for what in ("twist", *_SIZES.get(type(each), ("", "")))]
     return Spread(
         _drawn(node, rows),
         Rod(
@@ -96,6 +140,7 @@ def spread(node: Node, rod: Rod, draws: int = DRAWS) -> Spread:
             np.clip(rod.set_share + SET_SD * set_share, 0.0, 0.5),
         ),
         np.maximum(1 + BLOOM_SD * bloom, 0.0),
+        (Cause("bending", None), Cause("setting", None), Cause("bloom", None), *own),
     )
 
 

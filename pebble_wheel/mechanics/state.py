@@ -135,6 +135,19 @@ class MadeNest:
 Made = MadeLeaf | MadeNest
 
 
+def coil_radius(overfeed: Floats, turns_per_m: Floats, least: Floats) -> FloatArray:
+    """Return how far a wrapper fed O times the yarn's length stands off: ``sqrt(O² − 1)/(2πt)``, at least in contact.
+
+    Args:
+        overfeed: O.
+        turns_per_m: t, of either sign; without twist there is no coil.
+        least: distance of the centre-lines in contact, mm.
+    """
+    twist = np.abs(np.asarray(turns_per_m, float)) / 1000
+    loop = np.sqrt(np.asarray(overfeed) ** 2 - 1) / (2 * np.pi * np.maximum(twist, 1e-3))
+    return np.maximum(np.where(twist > 1e-3, loop, 0.0), least)
+
+
 def wrap_packing(wrap: Wrap) -> Floats:
     """Return the packing of a wrap of fibre: twice φ0 of its preparation, not the twist law (calibrated here)."""
     kind = character(wrap.prep, usual_draw(wrap.prep))
@@ -336,9 +349,7 @@ class _NestWork:
         else:
             self.contact = self.layout.width(*self._by_member()) / 2
         if isinstance(self.node, Wrapped):
-            covered = np.minimum(self._wrapper_coverage(), 1.0)
-            solid = self.radii[1] + self.members[1].contact
-            self.contact = self.contact + covered * np.maximum(solid - self.contact, 0.0)
+            self.contact = self._coiled_width(self.node) / 2
 
     def _wrap(self, node: CoreSpun) -> None:
         """Lay the wrap: its mass over the helix at its middle, and the outer diameter that its packing makes of it."""
@@ -353,6 +364,20 @@ class _NestWork:
         self.contact = np.asarray(outer) / 2
         self.wrap_angle = np.arctan(np.pi * outer * twist)
         self.wrap_mass = np.asarray(mass * self.length)
+
+    def _coiled_width(self, node: Wrapped) -> FloatArray:
+        """Return the apparent diameter of binder and coils: between a lone coil's hull and, where packed, a solid tube.
+
+        The hull of two circles at the distance D has the perimeter
+        ``2 sqrt(D² − (r1 − r2)²) + π (r1 + r2) + 2 (r1 − r2) asin((r1 − r2)/D)``; its mean width is that over π.
+        """
+        binder, wrapper = self.members[0].contact, self.members[1].contact
+        away = coil_radius(node.overfeed, self.turns / self.length, binder + wrapper)
+        unlike = binder - wrapper
+        straight = 2 * np.sqrt(away**2 - unlike**2)
+        hull = (straight + 2 * unlike * np.arcsin(unlike / away)) / np.pi + binder + wrapper
+        packed = np.minimum(self._wrapper_coverage(), 1.0)
+        return hull + packed * np.maximum(2 * (away + wrapper) - hull, 0.0)
 
     def _wrapper_coverage(self) -> FloatArray:
         """Return the share of the yarn's surface that the wrapper's coils take up; 1 is jammed."""

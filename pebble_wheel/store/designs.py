@@ -20,7 +20,7 @@ class Kept:
     id: int
     design: Design
     typed: Mapping[str, str]
-    """The entries as the person typed them."""
+    """The entries as the person typed them; empty for a design that came as a file."""
     changed_at: str
 
 
@@ -58,7 +58,7 @@ def rename(connection: sqlite3.Connection, number: int, name: str) -> None:
     """
     kept = find(connection, number)
     renamed = read_design(write_design(kept.design.model_copy(update={"name": name})).encode())
-    keep(connection, number, renamed, {**kept.typed, "name": name})
+    keep(connection, number, renamed, _typed_with(kept, name))
 
 
 def duplicate(connection: sqlite3.Connection, number: int) -> int:
@@ -69,7 +69,7 @@ def duplicate(connection: sqlite3.Connection, number: int) -> int:
     """
     kept = find(connection, number)
     name = f"{kept.design.name[:110]} (copy)"
-    return keep_new(connection, kept.design.model_copy(update={"name": name}), {**kept.typed, "name": name})
+    return keep_new(connection, kept.design.model_copy(update={"name": name}), _typed_with(kept, name))
 
 
 def put_away(connection: sqlite3.Connection, number: int) -> None:
@@ -120,6 +120,10 @@ def away(connection: sqlite3.Connection) -> list[Kept]:
     """Return the designs put away, the last first."""
     rows = connection.execute("SELECT * FROM design WHERE deleted_at IS NOT NULL ORDER BY deleted_at DESC, id DESC")
     return [_kept(row) for row in rows]
+
+
+def _typed_with(kept: Kept, name: str) -> Mapping[str, str]:
+    return {**kept.typed, "name": name} if kept.typed else {}
 
 
 def _kept(row: sqlite3.Row) -> Kept:

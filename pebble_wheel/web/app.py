@@ -16,9 +16,10 @@ from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.entries import START, read_entries
 from pebble_wheel.store.database import opened, prepare
 from pebble_wheel.store.designs import NotKeptError
-from pebble_wheel.web import api, construct, shelf
+from pebble_wheel.web import api, construct, files, shelf
 from pebble_wheel.web import settings as settings_screen
 from pebble_wheel.web.guard import Guard
+from pebble_wheel.web.look import look_at
 from pebble_wheel.web.page import STATIC, render
 
 LOCAL_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
@@ -47,7 +48,7 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
     app = FastAPI(title="Pebble Wheel", openapi_url=None, docs_url=None, redoc_url=None)
     app.state.database = database
     app.mount("/static", CachedFiles(directory=STATIC), name="static")
-    for module in (shelf, construct, settings_screen, api):
+    for module in (shelf, construct, files, settings_screen, api):
         app.include_router(module.router)
     app.add_exception_handler(NotKeptError, _not_kept)
     app.add_exception_handler(HTTPException, _http_error)
@@ -60,7 +61,7 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
 
 def warm() -> None:
     """Evaluate one yarn, so that tables and units are ready before the first visitor."""
-    construct.look_at(read_entries(START, Settings()), Settings())
+    look_at(read_entries(START, Settings()), Settings())
 
 
 def _not_kept(request: Request, error: Exception) -> Response:

@@ -1,28 +1,20 @@
 """The construction screen: what is spun, how many of it are plied, and the yarn that comes of it."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import RedirectResponse, Response
-from markupsafe import Markup
 
-from pebble_wheel.drawing.loop import draw_loop
-from pebble_wheel.drawing.scale import draw_scale
-from pebble_wheel.drawing.yarn import Wedge, draw_yarn, magnification
-from pebble_wheel.mechanics.advice import Advice, advise
 from pebble_wheel.mechanics.fibres import FIBRES
-from pebble_wheel.mechanics.reading import Reading
 from pebble_wheel.mechanics.spread import DRAWS
-from pebble_wheel.notation.answer import designation_of, read_of
-from pebble_wheel.notation.design import Design
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.entries import START, by_field, complete, read_entries
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.store import designs
+from pebble_wheel.web.look import Look, look_at
 from pebble_wheel.web.page import Chosen, Database, Number, is_htmx, render
-from pebble_wheel.web.words import colours_of, structure_words, verdict_words
+from pebble_wheel.web.words import levels_of
 
 router = APIRouter()
 
@@ -35,59 +27,6 @@ WASH_WORDS = {
     "full": "lightly fulled",
 }
 DRYING_WORDS = {"free": "hung free", "light": "light weight", "heavy": "heavy weight"}
-
-
-@dataclass(frozen=True)
-class Look:
-    """Everything the screen shows of a yarn."""
-
-    design: Design
-    reading: Reading
-    structure: str
-    verdict: str
-    designation: str
-    yarn: Markup
-    loop: Markup
-    scale: Markup
-    magnification: float
-    advice: tuple[Advice, ...]
-
-
-def look_at(design: Design, chosen: Settings) -> Look:
-    """Return what the screen shows of a design.
-
-    Raises:
-        InputError: where it cannot be made, the place being the field.
-    """
-    try:
-        reading = read_of(design)
-    except InputError as error:
-        raise by_field(error) from None
-    colours, balance = colours_of(design.yarn), reading.balance
-    top = reading.levels[0]
-    verdict = verdict_words(balance.verdict, design.yarn)
-    wedge = Wedge(abs(top.angle), chosen.angle_from == "crosswise", chosen.angle(top.angle))
-    structure = structure_words(design.yarn)
-    sense = "Z" if balance.loop_turns > 0 else "S"
-    return Look(
-        design=design,
-        reading=reading,
-        structure=structure,
-        verdict=verdict,
-        designation=designation_of(design, reading),
-        yarn=Markup(draw_yarn(reading.made, colours, wedge, chosen.imperial, f"The yarn, a {structure}, to scale")),
-        loop=Markup(
-            draw_loop(
-                balance.loop_turns,
-                top.diameter,
-                colours,
-                f"A hung loop of 30 cm: {abs(balance.loop_turns):.1f} turns {sense}",
-            )
-        ),
-        scale=Markup(draw_scale(balance, reading.schools, chosen)),
-        magnification=magnification(reading.made),
-        advice=advise(reading),
-    )
 
 
 async def sent_entries(request: Request) -> tuple[dict[str, str], int | None]:
@@ -111,6 +50,9 @@ def new(request: Request, chosen: Chosen) -> Response:
 def open_design(request: Request, connection: Database, chosen: Chosen, number: Number, kept: bool = False) -> Response:
     """Open a design from the shelf."""
     found = designs.find(connection, number)
+    if not found.typed:
+        seen = look_at(found.design, chosen)
+        return render(request, "yarn.html", look=seen, number=number, levels=levels_of(seen.reading), **_shared(chosen))
     return _page(request, chosen, complete(found.typed), number, {}, said="Kept." if kept else "")
 
 
@@ -121,7 +63,7 @@ def look(request: Request, chosen: Chosen, sent: Sent) -> Response:
     if not is_htmx(request):
         return _page(request, chosen, typed, number, {})
     try:
-        seen = look_at(read_entries(typed, chosen), chosen)
+        seen = _entered(typed, chosen)
     except InputError as error:
         return render(request, "construct_faults.html", 422, faults=_messages(error), fields=START, stale=True)
     return render(request, "construct_look.html", look=seen, faults={}, fields=START, **_shared(chosen))
@@ -132,8 +74,7 @@ def keep(request: Request, connection: Database, chosen: Chosen, sent: Sent) -> 
     """Keep the design; on a fault nothing is kept and everything typed stays."""
     typed, number = sent
     try:
-        design = read_entries(typed, chosen)
-        look_at(design, chosen)
+        design = _entered(typed, chosen).design
     except InputError as error:
         return _page(request, chosen, typed, number, _messages(error))
     if number is None:
@@ -141,6 +82,14 @@ def keep(request: Request, connection: Database, chosen: Chosen, sent: Sent) -> 
     else:
         designs.keep(connection, number, design, typed)
     return RedirectResponse(f"/designs/{number}?kept=1", 303)
+
+
+def _entered(typed: Mapping[str, str], chosen: Settings) -> Look:
+    """Return what the screen shows of the entries; the place of a fault is its field."""
+    try:
+        return look_at(read_entries(typed, chosen), chosen)
+    except InputError as error:
+        raise by_field(error) from None
 
 
 def _page(
@@ -154,7 +103,7 @@ def _page(
     """Return the whole page; where the entries make no yarn it says so in the yarn's place."""
     seen: Look | None = None
     try:
-        seen = look_at(read_entries(typed, chosen), chosen)
+        seen = _entered(typed, chosen)
     except InputError as error:
         faults = faults or _messages(error)
     status = 422 if faults else 200

@@ -1,5 +1,6 @@
 """The shelf: every design kept, with a small drawing of its yarn."""
 
+import sqlite3
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Annotated
@@ -13,7 +14,7 @@ from pebble_wheel.mechanics.reading import Reading
 from pebble_wheel.notation.answer import designation_of, read_of
 from pebble_wheel.notation.design import read_design, write_design
 from pebble_wheel.notation.display import Settings
-from pebble_wheel.notation.faults import InputError
+from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.store import designs
 from pebble_wheel.store.designs import Kept
 from pebble_wheel.web.page import Chosen, Database, Number, render
@@ -39,17 +40,30 @@ class Card:
 @router.get("/")
 def show(request: Request, connection: Database, chosen: Chosen, away: int | None = None) -> Response:
     """Show the shelf; a first visit goes straight to a yarn."""
-    kept, put_away = designs.shelf(connection), designs.away(connection)
-    if not kept and not put_away:
+    if not designs.shelf(connection) and not designs.away(connection):
         return RedirectResponse("/construct", 303)
-    gone = next((each for each in put_away if each.id == away), None)
+    return show_shelf(request, connection, chosen, gone=away)
+
+
+def show_shelf(
+    request: Request,
+    connection: sqlite3.Connection,
+    chosen: Settings,
+    gone: int | None = None,
+    fault: dict[str, object] | None = None,
+    file_faults: tuple[Fault, ...] = (),
+) -> Response:
+    """Return the shelf, with the way back for a design just put away or with what was wrong."""
+    put_away = designs.away(connection)
     return render(
         request,
         "shelf.html",
-        cards=[_card(each, chosen) for each in kept],
+        422 if fault or file_faults else 200,
+        cards=[_card(each, chosen) for each in designs.shelf(connection)],
         put_away=put_away,
-        gone=gone,
-        fault=None,
+        gone=next((each for each in put_away if each.id == gone), None),
+        fault=fault,
+        file_faults=file_faults,
     )
 
 
@@ -61,9 +75,8 @@ def rename(
     try:
         designs.rename(connection, number, name.strip())
     except InputError as error:
-        cards = [_card(each, chosen) for each in designs.shelf(connection)]
         fault = {"id": number, "typed": name, "message": error.faults[0].message}
-        return render(request, "shelf.html", 422, cards=cards, put_away=[], gone=None, fault=fault)
+        return show_shelf(request, connection, chosen, fault=fault)
     return RedirectResponse("/", 303)
 
 

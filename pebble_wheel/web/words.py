@@ -1,6 +1,10 @@
 """Small turns of phrase that several screens share."""
 
+from dataclasses import dataclass
+
 from pebble_wheel.mechanics.balance import Verdict
+from pebble_wheel.mechanics.reading import Level, Reading
+from pebble_wheel.mechanics.structure import Bought, Chain, CoreSpun, Node, Ply, Single, Wrapped
 from pebble_wheel.notation.design import (
     BoughtModel,
     ChainModel,
@@ -11,6 +15,7 @@ from pebble_wheel.notation.design import (
     WrappedModel,
     fibre_of,
     inner_of,
+    structure_of,
 )
 
 UNDYED = "#dcc9a3"
@@ -44,6 +49,78 @@ def _ply_words(yarn: PlyModel) -> str:
     return "ply of " + " and ".join(kinds)
 
 
+_CAUSES = {
+    "twist": "twist of the {0}",
+    "size": "thickness of the {0}",
+    "packing": "how tightly the {0} packs",
+    "loop": "length of the loops",
+    "strip": "thickness of the strip",
+    "wrap packing": "how firmly the wrap is laid",
+    "bending": "stiffness of the fibre",
+    "setting": "how much twist has set",
+    "bloom": "how much it blooms",
+}
+
+OUTCOMES = {"balance": "How it rests", "thickness": "How thick it comes out", "angle": "How it leans"}
+
+
+@dataclass(frozen=True)
+class Bar:
+    """A cause in words, with its rank correlation."""
+
+    words: str
+    correlation: float
+
+
+def matters_of(reading: Reading) -> list[tuple[str, list[Bar]]]:
+    """Return what matters most for each outcome that anything matters for."""
+    names: dict[Node, str] = {}
+    for row in levels_of(reading):
+        names.setdefault(row.level.node, row.name if row.depth or row.level.path != "yarn" else "yarn")
+    found = []
+    for outcome, matters in reading.matters.items():
+        bars = [
+            Bar(_CAUSES[each.cause.what].format(names.get(each.cause.node, "")), each.correlation)
+            if each.cause.node
+            else Bar(_CAUSES[each.cause.what], each.correlation)
+            for each in matters
+        ]
+        if bars:
+            found.append((OUTCOMES[outcome], bars))
+    return found
+
+
+@dataclass(frozen=True)
+class LevelWords:
+    """A level of a structure, named for a table."""
+
+    depth: int
+    name: str
+    level: Level
+
+
+def levels_of(reading: Reading) -> list[LevelWords]:
+    """Return the levels of a reading with their names."""
+    return [LevelWords(level.path.count("."), _level_words(level), level) for level in reading.levels]
+
+
+def _level_words(level: Level) -> str:
+    match level.node:
+        case Single():
+            words = f"single of {level.node.fibre.name}"
+        case Bought():
+            words = "bought thread"
+        case Ply():
+            words = f"{level.node.strands}-ply"
+        case Chain():
+            words = "chain ply"
+        case CoreSpun():
+            words = f"{level.node.wrap.fibre.name} round a core"
+        case Wrapped():
+            words = "wrapper coiled on a binder"
+    return words
+
+
 def verdict_words(verdict: Verdict, yarn: NodeModel) -> str:
     """Return the verdict on balance; a bare single is always lively."""
     return "lively single" if isinstance(yarn, SingleModel) else verdict
@@ -54,7 +131,11 @@ def colours_of(yarn: NodeModel) -> list[str]:
     own = getattr(yarn, "colours", None)
     if isinstance(yarn, SingleModel | BoughtModel):
         return [own[0] if own else UNDYED]
-    found = [colour for _, inner in inner_of(yarn) for _ in range(inner.count) for colour in colours_of(inner)]
+    inner = [each for _, each in inner_of(yarn)]
+    if isinstance(yarn, PlyModel):  # strands that are alike are laid together, in the order they first come
+        alike = list(dict.fromkeys(structure_of(each) for each in inner))
+        inner.sort(key=lambda each: alike.index(structure_of(each)))
+    found = [colour for each in inner for _ in range(each.count) for colour in colours_of(each)]
     if isinstance(yarn, CoreSpunModel):
         found.append(yarn.wrap.colours[0] if yarn.wrap.colours else UNDYED)
     return found

@@ -9,7 +9,10 @@ import pytest
 from pebble_wheel.drawing.loop import draw_loop
 from pebble_wheel.drawing.svg import CSS_PX_PER_MM, mix, words
 from pebble_wheel.drawing.yarn import Frame, Wedge, draw_small, draw_yarn, magnification, scale_for, strands_of
+from pebble_wheel.mechanics.finishing import Finish
+from pebble_wheel.mechanics.reading import read
 from pebble_wheel.mechanics.state import make
+from tests.mechanics.test_kinds import EVERY_KIND
 from tests.yarns import ply, single
 
 COLOURS = ["#dcc9a3", "#8fa3a0", "#a8704f"]
@@ -60,6 +63,26 @@ def test_the_drawn_strands_do_not_pass_through_each_other():
     paths = [np.stack([t.x, t.y, t.depth])[:, t.x > 500] for t in tubes]
     gap = np.linalg.norm(paths[0][:, :, None] - paths[1][:, None, :], axis=0).min()
     assert gap == pytest.approx(tubes[0].width[-1], rel=0.02)
+
+
+@pytest.mark.parametrize("kind", EVERY_KIND)
+def test_every_kind_is_drawn_within_its_frame(kind):
+    made = make(EVERY_KIND[kind])
+    tubes = strands_of(made, COLOURS, Frame(), scale_for(made, Frame()))
+    for tube in tubes:
+        assert np.all(np.isfinite([tube.x, tube.y, tube.depth, tube.width]))
+        assert np.all(tube.y - tube.width / 2 > -8) and np.all(tube.y + tube.width / 2 < Frame().height + 8)
+    ElementTree.fromstring(draw_yarn(made, COLOURS, None, False, kind))
+
+
+def test_strands_of_a_cable_lie_as_long_in_the_picture_as_they_are_computed():
+    """Arc length of the drawn centre-lines over the yarn's, against the metres of single per metre of cable."""
+    made = make(EVERY_KIND["cable"])
+    expected = read(EVERY_KIND["cable"], Finish(), draws=64).levels[-1].metres_per_metre
+    for tube in strands_of(made, COLOURS, Frame(), scale_for(made, Frame())):
+        path = np.stack([tube.x, tube.y, tube.depth])[:, tube.x > 460]
+        length = np.linalg.norm(np.diff(path, axis=1), axis=0).sum() / np.ptp(path[0])
+        assert length == pytest.approx(expected, rel=0.03)
 
 
 @pytest.mark.parametrize("turns", [-12.0, -0.1, 0.0, 3.3, 400.0, float("nan")])

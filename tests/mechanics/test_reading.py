@@ -3,12 +3,13 @@
 import numpy as np
 import pytest
 from hypothesis import given, settings
+from scipy.stats import spearmanr
 
 from pebble_wheel.mechanics.advice import advise
 from pebble_wheel.mechanics.balance import balanced_near
 from pebble_wheel.mechanics.finishing import Finish, relaxation, strand_bloom
 from pebble_wheel.mechanics.reading import JammedError, read
-from pebble_wheel.mechanics.spread import DRAWS, band, normals, spread
+from pebble_wheel.mechanics.spread import DRAWS, band, normals, rank_correlations, spread
 from pebble_wheel.mechanics.state import make
 from pebble_wheel.mechanics.structure import OfBalanced, Rod, equal_ply
 from tests.yarns import of_factor, plies, ply, single
@@ -55,6 +56,23 @@ def test_bands_are_in_order_about_the_plain_answer(yarn):
     assert reading.diameter_as_plied.p50 == pytest.approx(plain, rel=0.02)
     assert reading.diameter_finished.p50 >= reading.diameter_as_plied.p50
     assert reading.balance.balanced_band.p10 <= reading.balance.balanced <= reading.balance.balanced_band.p90
+
+
+def test_rank_correlations_are_spearman_s():
+    drawn = spread(ply(single(), 3, -150.0), Rod())
+    outcome = np.asarray(make(drawn.node).state.diameter)
+    found = rank_correlations(drawn, outcome)
+    table = normals(len(drawn.causes))
+    for row, own in zip(table, found, strict=True):
+        assert own == pytest.approx(spearmanr(row, outcome).statistic, abs=1e-9)  # general-purpose reference: scipy
+
+
+def test_what_matters_most_is_what_one_would_think():
+    matters = read(ply(single(), 3, -150.0), FREE).matters
+    assert {each.cause.what for each in matters["thickness"]} <= {"size", "packing", "twist", "bloom"}
+    angle = matters["angle"][0]
+    assert angle.cause.what == "twist" and angle.cause.node == ply(single(), 3, -150.0) and angle.correlation > 0.5
+    assert any(each.cause.what == "twist" and each.correlation < 0 for each in matters["balance"])
 
 
 def test_drawn_balance_is_each_draw_s_own():

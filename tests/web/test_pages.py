@@ -2,6 +2,7 @@
 
 import json
 import re
+from xml.etree import ElementTree
 
 import httpx
 import pytest
@@ -200,7 +201,7 @@ def test_only_known_hosts_are_answered(demo_http):
 
 
 def test_every_answer_carries_the_policy(demo_http):
-    for path in ("/", "/designs/1", "/nowhere", "/static/construct.js"):
+    for path in ("/", "/designs/1", "/designs/9", "/nowhere", "/static/construct.js"):
         headers = demo_http.get(path).headers
         assert (
             "default-src 'none'" in headers["content-security-policy"]
@@ -210,7 +211,7 @@ def test_every_answer_carries_the_policy(demo_http):
 
 
 def test_pages_hold_no_inline_script_or_style(demo_http):
-    for path in ("/", "/designs/1", "/settings", "/construct"):
+    for path in ("/", "/designs/1", "/designs/9", "/settings", "/construct"):
         page = demo_http.get(path).text
         assert not re.search(r"<script(?![^>]*src=)|<style| style=| on[a-z]+=\"", page)
 
@@ -223,8 +224,48 @@ def test_what_is_not_there_is_said_plainly(demo_http):
     assert demo_http.get("/nowhere").status_code == 404
 
 
+def test_a_design_file_of_any_structure_is_brought_in_shown_and_given_back(http):
+    place = http.post("/designs", files={"file": ("cable.json", json.dumps(DESIGN))}).headers["location"]
+    page = http.get(place).text
+    assert "Level by level" in page and page.count("<tr>") >= 4 and "2 strands, each a 2-ply of Romney" in page
+    given = http.get(f"{place}/design.json")
+    assert 'filename="cable.json"' in given.headers["content-disposition"]
+    again = http.post("/designs", files={"file": ("again.json", given.content)}).headers["location"]
+    assert again != place and http.get(f"{again}/design.json").content == given.content
+    http.post(f"{place}/rename", data={"name": "Cord"})
+    assert "Level by level" in http.get(place).text
+
+
+def test_a_bad_design_file_keeps_nothing_and_says_where(http):
+    bad = json.dumps(DESIGN).replace('"tex": 150', '"tex": -150')
+    answer = http.post("/designs", files={"file": ("bad.json", bad)})
+    assert answer.status_code == 422 and "yarn.strands[0].strands[0].tex: must be" in answer.text
+    jammed = json.dumps(DESIGN).replace('"turns_per_m": 60', '"turns_per_m": 4000')
+    assert "no more turns fit" in http.post("/designs", files={"file": ("bad.json", jammed)}).text
+    assert http.post("/designs", data={"file": "text"}).status_code == 422
+    assert http.get("/").status_code == 303
+
+
+def test_the_drawing_is_given_true_to_scale(demo_http):
+    for number in range(1, 10):
+        drawn = demo_http.get(f"/designs/{number}/yarn.svg")
+        root = ElementTree.fromstring(drawn.text)
+        across, down = (float(root.get(side).removesuffix("mm")) for side in ("width", "height"))
+        left, top, width, height = (float(part) for part in root.get("viewBox").split())
+        assert (left, top) == (0, 0) and across / width == pytest.approx(down / height, rel=1e-4)
+        # The ruler drawn in it: the mark of 1 mm, or of the first whole label, stands where it says.
+        label = next(each for each in root.iter("{http://www.w3.org/2000/svg}text") if each.text not in ("mm", None))
+        assert float(label.get("x")) * across / width == pytest.approx(float(label.text), rel=0.01)
+
+
+def test_what_matters_most_stands_beside_every_yarn(demo_http):
+    for number in (1, 5, 9):
+        page = demo_http.get(f"/designs/{number}").text
+        assert "What matters most" in page and re.search(r"(more|less) with twist of the", page)
+
+
 def test_a_first_visit_is_light(demo_http):
-    page = demo_http.get("/designs/4")
+    page = demo_http.get("/designs/9")
     assets = set(re.findall(r'(?:href|src)="(/static/[^"]+)"', page.text))
     size = len(page.content) + sum(len(demo_http.get(path).content) for path in assets)
     assert len(assets) == 6 and size < 300_000
@@ -232,4 +273,4 @@ def test_a_first_visit_is_light(demo_http):
 
 def test_the_demo_is_lantern_lane(demo_http):
     shelf = demo_http.get("/").text
-    assert shelf.count('class="card"') >= 3 and "Fisher&#39;s jersey" in shelf
+    assert shelf.count('class="card"') == 9 and "Marionette hair" in shelf and "Fisher&#39;s jersey" in shelf
