@@ -31,6 +31,7 @@ def main() -> None:
     """Print the table."""
     print(f"{'what':58s} {'time':>12s}  ratio")
     _mechanics()
+    _growth()
     _web()
 
 
@@ -51,6 +52,22 @@ def _mechanics() -> None:
         print(f"{name + ': the same, one variant at a time':58s} {1000 * one:9.0f} ms  {one / together:.0f}")
         whole_reading = _best(lambda node=node: read(node, Finish()))
         print(f"{name + ': the whole reading':58s} {1000 * whole_reading:9.1f} ms  {whole_reading / together:.1f}")
+
+
+def _growth() -> None:
+    """Print how the whole reading grows with strands in one ply and with depth."""
+    fine = Single(FIBRES["corriedale"], "combed", "short", 20.0, Turns(400.0))
+    base = None
+    for strands in (2, 3, 5, 8, 16, 32, 64):
+        laid = equal_ply(fine, strands, Turns(-300.0 / strands))
+        spent = _best(lambda laid=laid: read(laid, Finish()), 5)
+        base = base or spent
+        print(f"{f'{strands} strands in one ply: the whole reading':58s} {1000 * spent:9.1f} ms  {spent / base:.1f}")
+    node: Node = fine
+    for depth in range(1, 6):
+        node = equal_ply(node, 2, Turns((-1) ** depth * 300.0 / 1.9**depth))
+        spent = _best(lambda node=node: read(node, Finish()), 5)
+        print(f"{f'{depth} levels of 2-ply: the whole reading':58s} {1000 * spent:9.1f} ms  {spent / base:.1f}")
 
 
 def _draws(whole: Node, made: MadeNest, balanced: float) -> None:
@@ -103,23 +120,35 @@ def _serve(what: str, pipe: object, stop: object) -> None:
 
 def _web() -> None:
     figures = {}
-    for what in ("hello", "change"):
+    for what in ("hello", "change", "cable"):
         ours, theirs = multiprocessing.Pipe()
         stop = multiprocessing.Event()
         server = multiprocessing.Process(target=_serve, args=(what, theirs, stop))
         server.start()
         address = ours.recv()
-        for users in (1, USERS):
+        for users in (1,) if what == "cable" else (1, USERS):
             figures[what, users] = _load(address, what, users)
         stop.set()
         server.join()
+    names = {"hello": "a bare JSON hello", "change": "a design change", "cable": "evaluating the 24-single cable"}
     for users in (1, USERS):
-        for what, name in (("hello", "a bare JSON hello"), ("change", "a design change")):
+        for what, name in names.items():
+            if (what, users) not in figures:
+                continue
             rate, p95 = figures[what, users]
             base_rate, base_p95 = figures["hello", users]
             label = f"{name}, {users} user{'s' if users > 1 else ''}"
             print(f"{label + ': 95th percentile':58s} {1000 * p95:9.1f} ms  {p95 / base_p95:.1f}")
             print(f"{label + ': requests per second':58s} {rate:9.0f} /s  {rate / base_rate:.3f}")
+
+
+def _cable_file(tex: float) -> dict[str, object]:
+    twist = {"turns_per_m": 320, "direction": "Z"}
+    yarn: dict[str, object] = {"kind": "single", "fibre": "corriedale", "prep": "combed", "tex": tex, "twist": twist}
+    for strands, multiple, direction in ((2, 1.8, "S"), (3, 1.5, "Z"), (4, 1.0, "S")):
+        turned = {"of_balanced": multiple, "direction": direction}
+        yarn = {"kind": "ply", "strands": [{**yarn, "count": strands}], "twist": turned}
+    return {"format": "pebble-wheel-design", "version": 1, "name": "Cable", "yarn": yarn}
 
 
 def _load(address: str, what: str, users: int) -> tuple[float, float]:
@@ -131,7 +160,12 @@ def _load(address: str, what: str, users: int) -> tuple[float, float]:
             for number in range(REQUESTS // users + 5):
                 typed = {**START, "size": f"{60 + (7 * number + 13 * user) % 90} tex", "ply_twist": "1.1"}
                 begin = time.perf_counter()
-                answer = client.get("/") if what == "hello" else client.post("/construct/look", data=typed)
+                if what == "hello":
+                    answer = client.get("/")
+                elif what == "change":
+                    answer = client.post("/construct/look", data=typed)
+                else:
+                    answer = client.post("/api/evaluate", json=_cable_file(50 + number % 20))
                 spent.append(time.perf_counter() - begin)
                 answer.raise_for_status()
         return spent[5:]

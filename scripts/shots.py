@@ -10,9 +10,13 @@ FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 DESK, TABLET = {"width": 1280, "height": 800}, {"width": 768, "height": 1024}
 
 VIEWS = (
-    ("construct", "/designs/4", DESK, "light"),
-    ("construct-dark", "/designs/3", DESK, "dark"),
-    ("construct-tablet", "/designs/1", TABLET, "light"),
+    ("construct", "/designs/9", DESK, "light"),
+    ("construct-dark", "/designs/8", DESK, "dark"),
+    ("construct-tablet", "/designs/6", TABLET, "light"),
+    ("yarn-coiled", "/designs/1", DESK, "light"),
+    ("yarn-core-spun", "/designs/2", DESK, "light"),
+    ("yarn-crepe", "/designs/4", DESK, "dark"),
+    ("yarn-cable", "/designs/5", DESK, "light"),
     ("shelf", "/", DESK, "light"),
     ("settings", "/settings", DESK, "light"),
 )

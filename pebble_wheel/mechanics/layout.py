@@ -19,7 +19,7 @@ ONE_CORE = 8
 EVEN = 0.5
 """The tension share at which every strand carries alike."""
 
-VIEWS = 120
+VIEWS = 72
 """Directions of view for the mean width of a hull."""
 
 
@@ -61,13 +61,23 @@ class Layout:
             stiffness: bending stiffness of each member, any unit.
             angles: helix angle of each seat, for the growth of the contact radius with it, radians.
         """
+        upright = [r[0] * unit for unit in _unit_radii(self)] if self.alike else self._upright_radii(r, stiffness)
+        return [radius * self._growth(seat.ring, angles) for seat, radius in zip(self.seats, upright, strict=True)]
+
+    @property
+    def alike(self) -> bool:
+        """Whether all strands are of one member: the shape is then fixed and only its size varies."""
+        return all(seat.member == 0 for seat in self.seats)
+
+    def _upright_radii(self, r: list[FloatArray], stiffness: list[Floats]) -> list[FloatArray]:
+        """Return the distances of the seats from the axis where the strands lie straight."""
         rings = self._rings(r, stiffness)
         found = []
         for seat in self.seats:
             x, y = rings[seat.ring]
             squared = sum((x[place] ** 2 + y[place] ** 2 for place in seat.places), np.asarray(0.0)) / seat.count
             found.append(np.sqrt(squared))
-        return [radius * self._growth(seat.ring, angles) for seat, radius in zip(self.seats, found, strict=True)]
+        return found
 
     def azimuths(self, r: list[FloatArray], stiffness: list[Floats]) -> list[list[FloatArray]]:
         """Return for each seat the directions of its strands from the twist axis [radians]."""
@@ -80,11 +90,16 @@ class Layout:
     def width(self, r: list[FloatArray], stiffness: list[Floats]) -> FloatArray:
         """Return the apparent diameter: the mean over all views of the width of the hull [mm] (Cauchy)."""
         if len(self.seats) == 1:
-            return 2 * r[self.seats[0].member] * apparent_width(len(self.rings[0]))
-        outer = self._rings(r, stiffness)[-1]
+            return 2 * r[0] * apparent_width(len(self.rings[0]))
+        if self.alike:
+            return r[0] * _unit_width(self)
+        return self._hull_width(r, stiffness)
+
+    def _hull_width(self, r: list[FloatArray], stiffness: list[Floats]) -> FloatArray:
+        """Return twice the mean reach of the outer ring over all directions."""
         view = 2 * np.pi * np.arange(VIEWS) / VIEWS
         reach = None
-        for member, x, y in zip(self.rings[-1], *outer, strict=True):
+        for member, x, y in zip(self.rings[-1], *self._rings(r, stiffness)[-1], strict=True):
             own = (
                 np.asarray(r[member])[..., None]
                 + np.asarray(x)[..., None] * np.cos(view)
@@ -133,6 +148,20 @@ class Layout:
             centre = sum((s * p for s, p in zip(stiffness, places, strict=True)), np.asarray(0.0)) / weight
             about.append(centre + abs(pull) * (places[straight] - centre))
         return [place - about[0] for place in x], [place - about[1] for place in y]
+
+
+@lru_cache(maxsize=256)
+def _unit_radii(layout: Layout) -> tuple[float, ...]:
+    """Return the distances of like strands of radius 1 from the axis, lying straight."""
+    one = np.asarray(1.0)
+    return tuple(float(radius) for radius in layout._upright_radii([one], [one]))
+
+
+@lru_cache(maxsize=256)
+def _unit_width(layout: Layout) -> float:
+    """Return the apparent diameter of like strands of radius 1."""
+    one = np.asarray(1.0)
+    return float(layout._hull_width([one], [one]))
 
 
 def seat(counts: list[int], thickness: list[float], tension_share: float) -> Layout:

@@ -267,9 +267,15 @@ class _NestWork:
         self.turns = self.wanted = zero
         self.inserted = zero
         self.wrap_mass = self.wrap_angle = zero
-        self.contact: FloatArray = zero
         self.length: FloatArray = self._mean_length()
-        self._settle_width()
+        self._contact: FloatArray | None = None
+
+    @property
+    def contact(self) -> FloatArray:
+        """Half the apparent diameter; worked out when asked for, which a strand on top does once."""
+        if self._contact is None:
+            self._contact = self._width() / 2
+        return self._contact
 
     @property
     def stiffness(self) -> FloatArray:
@@ -280,7 +286,7 @@ class _NestWork:
 
     def start_from(self, state: State) -> None:
         assert isinstance(state, NestState)
-        self.turns, self.length, self.contact = state.turns, state.length, state.diameter / 2
+        self.turns, self.length, self._contact = state.turns, state.length, state.diameter / 2
         for place, each in enumerate(state.seats):
             self.angles[place], self.cosines[place] = each.angle, np.cos(each.angle)
             self.radii[place] = each.radius
@@ -297,7 +303,7 @@ class _NestWork:
             self.angles[place], self.cosines[place] = np.arctan(tangent), 1 / np.sqrt(1 + tangent**2)
         self.length = self._mean_length()
         self.turns = turns_per_m * self.length
-        self._settle_width()
+        self._contact = None
 
     def carry(self, turns: FloatArray, above_squared: FloatArray) -> None:
         """One round with given turns of given material: ``sin β = 2πR · turns / strand length``."""
@@ -315,7 +321,7 @@ class _NestWork:
             self.angles[place], self.cosines[place] = np.arcsin(sine), np.sqrt(1 - sine**2)
             length = length + each.count * own * self.cosines[place]
         self.length = length / self.strands
-        self._settle_width()
+        self._contact = None
 
     def _mean_length(self) -> FloatArray:
         """Return the length of a piece that holds one piece of a member on the average."""
@@ -343,16 +349,16 @@ class _NestWork:
         ordered = [found[member] for member in sorted(found)]
         return [work.contact for work in ordered], [work.stiffness for work in ordered]
 
-    def _settle_width(self) -> None:
+    def _width(self) -> FloatArray:
+        """Return the apparent diameter."""
         if isinstance(self.node, CoreSpun):
-            self._wrap(self.node)
-        else:
-            self.contact = self.layout.width(*self._by_member()) / 2
+            return self._wrap(self.node)
         if isinstance(self.node, Wrapped):
-            self.contact = self._coiled_width(self.node) / 2
+            return self._coiled_width(self.node)
+        return self.layout.width(*self._by_member())
 
-    def _wrap(self, node: CoreSpun) -> None:
-        """Lay the wrap: its mass over the helix at its middle, and the outer diameter that its packing makes of it."""
+    def _wrap(self, node: CoreSpun) -> FloatArray:
+        """Lay the wrap: its mass over the helix at its middle; return the outer diameter that its packing makes."""
         core = 2 * self.members[0].contact
         twist = self.turns / self.length / 1000
         fraction = wrap_packing(node.wrap)
@@ -361,9 +367,9 @@ class _NestWork:
             middle = (core + outer) / 4
             mass = node.wrap.tex * np.sqrt(1 + (2 * np.pi * middle * twist) ** 2)
             outer = np.sqrt(core**2 + diameter(mass, node.wrap.fibre.density, fraction) ** 2)
-        self.contact = np.asarray(outer) / 2
         self.wrap_angle = np.arctan(np.pi * outer * twist)
         self.wrap_mass = np.asarray(mass * self.length)
+        return np.asarray(outer)
 
     def _coiled_width(self, node: Wrapped) -> FloatArray:
         """Return the apparent diameter of binder and coils: between a lone coil's hull and, where packed, a solid tube.
@@ -413,6 +419,7 @@ class _NestWork:
         return np.asarray(1.0)
 
     def state(self) -> NestState:
+        diameter_now = 2 * self.contact
         seats = []
         for place, (each, work) in enumerate(zip(self.seats, self.members, strict=True)):
             feed = self.length / (work.length * self.cosines[place]) if self.feeds is None else self.feeds[place]
@@ -438,7 +445,7 @@ class _NestWork:
             self.turns / self.length,
             self.turns,
             self.length,
-            2 * self.contact,
+            diameter_now,
             seen,
             self._jamming(),
             self.wrap_mass,

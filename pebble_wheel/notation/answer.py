@@ -1,6 +1,7 @@
 """The answer to an evaluation, one shape for the command line and the web."""
 
 import math
+import threading
 
 from pydantic import BaseModel
 
@@ -86,6 +87,10 @@ SIMPLE_FINISH = WarningAnswer(
 )
 
 
+_IN_TURN = threading.Lock()
+"""Readings take turns: many small array operations in several threads at once only hinder each other."""
+
+
 def read_of(design: Design) -> Reading:
     """Return the reading of a design.
 
@@ -93,7 +98,8 @@ def read_of(design: Design) -> Reading:
         InputError: where a level jams or a multiple of balance has no answer, with its place.
     """
     try:
-        return read(structure_of(design.yarn), finish_of(design))
+        with _IN_TURN:
+            return read(structure_of(design.yarn), finish_of(design))
     except JammedError as error:
         raise InputError(Fault(f"{error.path}.twist", error.reason)) from None
     except NoBalanceError as error:
