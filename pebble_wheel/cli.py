@@ -16,7 +16,7 @@ from pebble_wheel.mechanics.packing import Prep
 from pebble_wheel.notation.answer import Answer, answer_of, read_of
 from pebble_wheel.notation.design import Design, FinishModel, read_design
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.iso1139 import DEFAULT_FIBRE, read_designation
+from pebble_wheel.notation.iso1139 import DEFAULT_FIBRE, fold_to_single, read_designation, unsayable
 from pebble_wheel.web.app import create_app, warm
 
 BAD_INPUT = 2
@@ -113,9 +113,12 @@ def _in_words(design: Design, answer: Answer, stated_tex: float | None) -> str:
     plied, washed, balance = answer.wpi.as_plied, answer.wpi.finished, answer.balance
     lines = [
         f"{design.name}",
-        f"  designation   {answer.designation}",
+        f"  designation   {answer.designation or unsayable(design.yarn)}",
         f"  size          {answer.resultant_tex:.0f} tex, {answer.grist_yd_per_lb:.0f} yd/lb",
     ]
+    made = {level.path: level.turns_per_m_as_made for level in answer.levels}
+    if folded := fold_to_single(design.yarn, made, answer.resultant_tex):
+        lines.append(f"  fold first    {folded}")
     if stated_tex is not None:
         off = 100 * (answer.resultant_tex / stated_tex - 1)
         lines.append(f"  stated        R {stated_tex:g} tex; computed is {off:+.1f} % off it")

@@ -34,6 +34,7 @@ def test_a_designation_is_read_in_words():
     printed = run("evaluate", "34 tex S 600 x 2 Z 400; R 69,3 tex", "--fibre", "merino", "--prep", "combed")
     assert printed.returncode == 0
     assert "34 tex S 600 x 2 Z 400; R" in printed.stdout and "stated        R 69.3 tex" in printed.stdout
+    assert "Z 400/2 S 600; 34 tex" in printed.stdout
 
 
 @pytest.mark.parametrize(

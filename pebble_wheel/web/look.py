@@ -12,7 +12,8 @@ from pebble_wheel.mechanics.reading import Reading
 from pebble_wheel.notation.answer import designation_of, read_of
 from pebble_wheel.notation.design import Design
 from pebble_wheel.notation.display import Settings
-from pebble_wheel.web.words import Bar, colours_of, matters_of, structure_words, verdict_words
+from pebble_wheel.notation.iso1139 import unsayable
+from pebble_wheel.web.words import Bar, colours_of, facts_of, matters_of, structure_words, verdict_words
 
 
 @dataclass(frozen=True)
@@ -30,6 +31,7 @@ class Look:
     magnification: float
     advice: tuple[Advice, ...]
     matters: list[tuple[str, list[Bar]]]
+    facts: list[tuple[str, str]]
 
 
 def look_at(design: Design, chosen: Settings) -> Look:
@@ -50,7 +52,7 @@ def look_at(design: Design, chosen: Settings) -> Look:
         reading=reading,
         structure=structure,
         verdict=verdict,
-        designation=designation_of(design, reading),
+        designation=designation_of(design, reading) or unsayable(design.yarn),
         yarn=Markup(draw_yarn(reading.made, colours, wedge, chosen.imperial, f"The yarn, a {structure}, to scale")),
         loop=Markup(
             draw_loop(
@@ -64,4 +66,5 @@ def look_at(design: Design, chosen: Settings) -> Look:
         magnification=magnification(reading.made),
         advice=advise(reading),
         matters=matters_of(reading),
+        facts=facts_of(reading),
     )

@@ -2,8 +2,10 @@
 
 from dataclasses import dataclass
 
+from pebble_wheel.mechanics import kinds
 from pebble_wheel.mechanics.balance import Verdict
 from pebble_wheel.mechanics.reading import Level, Reading
+from pebble_wheel.mechanics.state import NestState
 from pebble_wheel.mechanics.structure import Bought, Chain, CoreSpun, Node, Ply, Single, Wrapped
 from pebble_wheel.notation.design import (
     BoughtModel,
@@ -70,6 +72,33 @@ class Bar:
 
     words: str
     correlation: float
+
+
+def facts_of(reading: Reading) -> list[tuple[str, str]]:
+    """Return what only the kind of this yarn has, as labels and figures."""
+    state = reading.made.state
+    if isinstance(reading.node, Chain) and isinstance(state, NestState):
+        links = kinds.chain(state)
+        return [
+            ("links in a metre", f"{links.links_per_m:.0f}"),
+            ("at a link", f"{links.bump:.2f}× as thick"),
+            ("overlaps take", f"{links.overlap_share:.1%} more"),
+        ]
+    if isinstance(reading.node, CoreSpun) and isinstance(state, NestState):
+        spun = kinds.core_spun(state)
+        return [
+            ("core covered", f"{min(spun.coverage, 9.99):.0%}"),
+            ("wrap in a metre", f"{spun.wrap_grams_per_m:.2f} g"),
+            ("core twist", f"{spun.core_change:+.0%}"),
+        ]
+    if isinstance(reading.node, Wrapped) and isinstance(state, NestState):
+        wound = kinds.wrapped(state)
+        return [
+            ("coils in a cm", f"{wound.coils_per_cm:.1f}"),
+            ("coils packed", f"{wound.coverage:.0%}"),
+            ("coils stand off", f"{wound.coil_radius:.1f} mm"),
+        ]
+    return []
 
 
 def matters_of(reading: Reading) -> list[tuple[str, list[Bar]]]:

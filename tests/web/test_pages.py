@@ -258,6 +258,15 @@ def test_the_drawing_is_given_true_to_scale(demo_http):
         assert float(label.get("x")) * across / width == pytest.approx(float(label.text), rel=0.01)
 
 
+@pytest.mark.parametrize(
+    ("number", "fact"), [(1, "coils in a cm"), (2, "core covered"), (3, "links in a metre"), (5, "full of turns")]
+)
+def test_each_kind_shows_what_only_it_has(demo_http, number, fact):
+    page = demo_http.get(f"/designs/{number}").text
+    assert f"<dt>{fact}</dt>" in page
+    assert ("cannot be said in ISO 1139" in page) == (number < 5)
+
+
 def test_what_matters_most_stands_beside_every_yarn(demo_http):
     for number in (1, 5, 9):
         page = demo_http.get(f"/designs/{number}").text
