@@ -119,7 +119,7 @@ def _depth(made: Made) -> dict[str, Any]:
 def strands_of(made: Made, colours: list[str], frame: Frame, scale: float) -> list[Tube]:
     """Return every single in pixels: as made and side by side on the left, laid on the right, smoothly between."""
     longest = 2.0 if isinstance(made.node, CoreSpun) else 6.0  # a growing wrap wants short pieces
-    step = min(longest, 1000 * scale / (SAMPLES_PER_TURN * max(_fastest(made), 1e-6)))
+    step = min(longest, max(1.0, 1000 * scale / (SAMPLES_PER_TURN * max(_fastest(made), 1e-6))))
     x = np.arange(min(-10.0, frame.join_from), frame.width + 12, step)
     together = _smooth((x - frame.join_from) / (frame.join_to - frame.join_from))
     middle = np.stack([x, np.full_like(x, frame.height / 2), np.zeros_like(x)])
@@ -257,7 +257,7 @@ def _ruler(frame: Frame, scale: float, imperial: bool) -> str:
     per_unit = unit_mm * scale
     while small * per_unit < 5:
         small *= 2 if imperial else 5
-    labelled = next(each for each in _labels(imperial) if each * per_unit >= 42)
+    labelled = next((each for each in _labels(imperial) if each * per_unit >= 42), _labels(imperial)[-1])
     base = frame.height - 20
     ticks, figures = [], []
     for number in range(int(frame.width / (small * per_unit)) + 1):
@@ -287,7 +287,8 @@ def _ruler_label(value: float, imperial: bool) -> str:
 
 def _wedge(angle: float, wedge: Wedge, frame: Frame) -> str:
     """Return the angle between the axis (or crosswise) and the lean of the strand nearest the eye."""
-    x, y, length = 560.0, frame.height / 2, 118.0
+    x, y = 560.0, frame.height / 2
+    length = 88.0 if wedge.from_crosswise else 118.0
     # Z twist descends to the right where the yarn runs across the page; y points down the page.
     lean = wedge.angle * (1 if angle >= 0 else -1)
     start = np.copysign(np.pi / 2, lean) if wedge.from_crosswise else 0.0

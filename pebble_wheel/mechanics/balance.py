@@ -121,7 +121,8 @@ class _Around:
             return float(grid[best] + lean * (grid[1] - grid[0]))
         with np.errstate(invalid="ignore"):
             slope = self.slopes(grid)
-            found = np.flatnonzero((slope[:-1] < 0) & (slope[1:] >= 0) & np.isfinite(stored[:-1] + stored[1:]))
+            known = np.isfinite(stored) & np.isfinite(slope)
+            found = np.flatnonzero((slope[:-1] < 0) & (slope[1:] >= 0) & known[:-1] & known[1:])
         if not found.size:
             return float("nan")
         best = found[np.argmin((stored / made.state.length)[found])]

@@ -101,10 +101,6 @@ class Balance:
     verdict: balance.Verdict
     fold_turns_per_m: float
     """Signed twist of the yarn folded on itself."""
-    fold_angle: float
-    """Helix angle of that fold, radians, signed."""
-    fold_diameter: float
-    """Apparent, mm."""
     loop_turns: float
     """Turns of 30 cm folded into two legs, Z positive."""
 
@@ -330,9 +326,7 @@ def _balanced_turns(asked: Node, made: Made, rod: Rod) -> float:
 def _balance(made: Made, rod: Rod, drawn: Made, drawn_rod: Rod, balanced: float) -> Balance:
     chosen = float(turns_of(made.node))
     sense = 1.0 if chosen >= 0 else -1.0
-    folded = balance.fold(made.node)
-    fold_turns = balance.balanced_turns(folded, rod, (made,))
-    fold_made = make_nest(folded, (made,), fold_turns)
+    fold_turns = balance.fold_turns(made.node, rod, made)
     loop = float(balance.loop_turns(fold_turns))
     balanced_draws = np.zeros(1)
     if isinstance(made, MadeNest) and isinstance(drawn, MadeNest):
@@ -348,8 +342,6 @@ def _balance(made: Made, rod: Rod, drawn: Made, drawn_rod: Rod, balanced: float)
         ratio_band=band(ratios),
         verdict=balance.verdict(ratio, chosen, loop),
         fold_turns_per_m=fold_turns,
-        fold_angle=float(fold_made.state.angle),
-        fold_diameter=float(fold_made.state.diameter),
         loop_turns=loop,
     )
 
