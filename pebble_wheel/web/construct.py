@@ -14,7 +14,7 @@ from pebble_wheel.notation.faults import InputError
 from pebble_wheel.store import designs
 from pebble_wheel.web.look import Look, look_at
 from pebble_wheel.web.page import Chosen, Database, Number, is_htmx, render
-from pebble_wheel.web.words import levels_of
+from pebble_wheel.web.yarn import show_yarn
 
 router = APIRouter()
 
@@ -51,8 +51,7 @@ def open_design(request: Request, connection: Database, chosen: Chosen, number: 
     """Open a design from the shelf."""
     found = designs.find(connection, number)
     if not found.typed:
-        seen = look_at(found.design, chosen)
-        return render(request, "yarn.html", look=seen, number=number, levels=levels_of(seen.reading), **_shared(chosen))
+        return show_yarn(request, chosen, found)
     return _page(request, chosen, complete(found.typed), number, {}, said="Kept." if kept else "")
 
 

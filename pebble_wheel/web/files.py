@@ -3,7 +3,7 @@
 import re
 from typing import Annotated
 
-from fastapi import APIRouter, File, Request, UploadFile
+from fastapi import APIRouter, File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
 from pebble_wheel.drawing.yarn import draw_life_size
@@ -14,6 +14,7 @@ from pebble_wheel.store import designs
 from pebble_wheel.web.page import Chosen, Database, Number
 from pebble_wheel.web.shelf import show_shelf
 from pebble_wheel.web.words import colours_of
+from pebble_wheel.web.yarn import show_yarn
 
 router = APIRouter(prefix="/designs")
 
@@ -27,6 +28,21 @@ def bring_in(request: Request, connection: Database, chosen: Chosen, file: Annot
     except InputError as error:
         return show_shelf(request, connection, chosen, file_faults=error.faults)
     return RedirectResponse(f"/designs/{designs.keep_new(connection, design, {})}", 303)
+
+
+@router.post("/{number}/file")
+def change_file(
+    request: Request, connection: Database, chosen: Chosen, number: Number, text: Annotated[str, Form()] = ""
+) -> Response:
+    """Keep a design as its changed file says; on a fault nothing is kept and the text stays."""
+    kept = designs.find(connection, number)
+    try:
+        design = read_design(text.encode())
+        read_of(design)
+    except InputError as error:
+        return show_yarn(request, chosen, kept, text, error.faults)
+    designs.keep(connection, number, design, {})
+    return RedirectResponse(f"/designs/{number}", 303)
 
 
 @router.get("/{number}/design.json")

@@ -236,6 +236,17 @@ def test_a_design_file_of_any_structure_is_brought_in_shown_and_given_back(http)
     assert "Level by level" in http.get(place).text
 
 
+def test_a_file_is_changed_in_place_and_a_fault_keeps_the_text(http):
+    place = http.post("/designs", files={"file": ("cable.json", json.dumps(DESIGN))}).headers["location"]
+    changed = json.dumps(DESIGN).replace('"tex": 150', '"tex": 90')
+    assert http.post(f"{place}/file", data={"text": changed}).headers["location"] == place
+    assert '"tex": 90' in http.get(f"{place}/design.json").text
+    bad = changed.replace("romney", "unicorn")
+    refused = http.post(f"{place}/file", data={"text": bad})
+    assert refused.status_code == 422 and "strands[0].fibre: unknown fibre" in refused.text
+    assert "&#34;unicorn&#34;" in refused.text and "unicorn" not in http.get(f"{place}/design.json").text
+
+
 def test_a_bad_design_file_keeps_nothing_and_says_where(http):
     bad = json.dumps(DESIGN).replace('"tex": 150', '"tex": -150')
     answer = http.post("/designs", files={"file": ("bad.json", bad)})
