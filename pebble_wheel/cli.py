@@ -36,7 +36,7 @@ def evaluate(
     """Print the reading of a design."""
     with _faults_to_exit():
         stated = None
-        if Path(design).suffix == ".json" or Path(design).is_file():
+        if design.endswith(".json") or _is_file(design):
             read = read_design(_file_bytes(design))
         else:
             if wash not in WASH or drying not in DRYING:
@@ -89,6 +89,13 @@ def _faults_to_exit() -> Iterator[None]:
 def _fail(message: str) -> NoReturn:
     typer.echo(message, err=True)
     sys.exit(BAD_INPUT)
+
+
+def _is_file(name: str) -> bool:
+    try:
+        return Path(name).is_file()
+    except OSError:  # a designation may be longer than any file name
+        return False
 
 
 def _file_bytes(name: str) -> bytes:

@@ -44,6 +44,8 @@ def test_a_designation_is_read_in_words():
         (["34 tex S 600", "--fibre", "unicorn"], "unknown fibre 'unicorn'"),
         (["34 tex S 600", "--prep", "boiled"], "yarn.prep"),
         (["34 tex S 600", "--wash", "boil"], "--wash takes none, steam"),
+        (["3" * 400], "character 10: expected a single"),
+        (["3" * 5000 + ".json"], "cannot be read"),
         (["missing.json"], "missing.json: cannot be read"),
         (["34 tex S 600 x 3 Z 2000"], "yarn.twist: no more turns fit"),
     ],

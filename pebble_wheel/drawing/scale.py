@@ -3,12 +3,13 @@
 import math
 
 from pebble_wheel.drawing.svg import group, tag, words
+from pebble_wheel.mechanics.balance import RATIO_LIMITS
 from pebble_wheel.mechanics.reading import Balance, School
 from pebble_wheel.notation.display import Settings
 
 WIDTH, HEIGHT, LINE = 330.0, 92.0, 46.0
 LOW, HIGH = 0.4, 1.7
-ZONES = ((LOW, 0.95, "under"), (0.95, 1.05, "rest"), (1.05, 1.25, "over"), (1.25, HIGH, "lively"))
+ZONES = tuple(zip((LOW, *RATIO_LIMITS), (*RATIO_LIMITS, HIGH), ("under", "rest", "over", "lively"), strict=True))
 
 
 def draw_scale(balance: Balance, schools: tuple[School, ...], chosen: Settings) -> str:

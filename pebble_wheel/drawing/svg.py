@@ -5,10 +5,11 @@ from functools import lru_cache
 from html import escape
 
 from pebble_wheel.mechanics.arrays import FloatArray
+from pebble_wheel.mechanics.counts import INCH
 
 _POINT = "{:.1f} {:.1f}".format
 
-CSS_PX_PER_MM = 96 / 25.4
+CSS_PX_PER_MM = 96 / INCH
 """Of a screen at its nominal size, by the definition of the CSS pixel."""
 
 

@@ -14,6 +14,7 @@ from pebble_wheel.drawing.svg import CSS_PX_PER_MM, group, tag, words
 from pebble_wheel.drawing.tubes import LAYERS, NESTED_LAYERS, Tube, paint
 from pebble_wheel.mechanics import kinds
 from pebble_wheel.mechanics.arrays import FloatArray
+from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.state import Made, MadeLeaf, MadeNest, NestState, Seated, State
 from pebble_wheel.mechanics.structure import CoreSpun, Wrapped
 
@@ -24,7 +25,6 @@ SCALES = (6, 9, 13, 20, 30, 45, 65, 95, 140, 210, 310)
 """Pixels per mm to choose from, so that a thicker yarn looks thicker until the next step."""
 
 SAMPLES_PER_TURN = 36
-INCH_MM = 25.4
 
 
 @dataclass(frozen=True)
@@ -253,7 +253,7 @@ def _smooth(share: FloatArray) -> FloatArray:
 
 
 def _ruler(frame: Frame, scale: float, imperial: bool) -> str:
-    unit_mm, small, name = (INCH_MM, 1 / 32, "in") if imperial else (1.0, 0.2, "mm")
+    unit_mm, small, name = (INCH, 1 / 32, "in") if imperial else (1.0, 0.2, "mm")
     per_unit = unit_mm * scale
     while small * per_unit < 5:
         small *= 2 if imperial else 5

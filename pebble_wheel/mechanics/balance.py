@@ -41,6 +41,9 @@ from pebble_wheel.mechanics.structure import (
 
 Verdict = Literal["underplied", "balanced", "slightly over", "energised"]
 
+RATIO_LIMITS = (0.95, 1.05, 1.25)
+"""Of chosen over balanced twist: underplied below the first, balanced to the second, slightly over to the third."""
+
 LOOP_LEG = 0.15
 """Metres: 30 cm of yarn folded into two legs."""
 
@@ -261,12 +264,12 @@ def ratio_of(chosen: Floats, balanced: Floats) -> FloatArray:
 def verdict(ratio: float, chosen: float, loop: float) -> Verdict:
     """Return what a spinner would call it.
 
-    By the ratio of chosen to balanced twist: underplied < 0.95 ≤ balanced ≤ 1.05 < slightly over ≤ 1.25 < energised.
+    By the ratio of chosen to balanced twist; see :data:`RATIO_LIMITS`, beyond the last of which it is energised.
     Without a ratio the loop alone speaks: up to one turn is balanced, turns the way the yarn was twisted are
     underplied, and against it slightly over up to 4½ turns, the loop of a typical 2-ply at 1.25.
     """
     if np.isfinite(ratio):
-        return _band(ratio, 0.95, 1.05, 1.25)
+        return _band(ratio, *RATIO_LIMITS)
     return _band(-np.copysign(1, chosen) * loop, -1, 1, 4.5)
 
 

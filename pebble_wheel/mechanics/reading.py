@@ -162,7 +162,6 @@ class Reading:
     wpi_finished: Band
     angle_band: Band
     """Helix angle of the top level, radians."""
-    take_up_band: Band
     balance: Balance
     matters: dict[str, tuple[Matter, ...]]
     """What matters most for "balance", "thickness" and "angle", the strongest first."""
@@ -213,7 +212,6 @@ def read(node: Node, finish: Finish, rod: Rod | None = None, draws: int = DRAWS)
         wpi_as_plied=band(wraps_per_inch(plied)),
         wpi_finished=band(wraps_per_inch(bloomed)),
         angle_band=band(angles),
-        take_up_band=band(1 - drawn_made.state.length / bobbin_length(drawn_made.state)),
         balance=balanced,
         matters={
             "balance": _matters(drawn, np.broadcast_to(balanced.ratios, (draws,))),

@@ -20,6 +20,11 @@ def diameter(tex: Floats, density: Floats, packing: Floats) -> Floats:
     return np.sqrt(4 * tex / (1000 * np.pi * packing * density))
 
 
+def firm_thread(tex: Floats) -> Floats:
+    """Return the diameter ``0.0374 √T`` [mm] of a bought thread that none is given of (calibrated for this product)."""
+    return 0.0374 * np.sqrt(tex)
+
+
 def surface_angle(diameter: Floats, turns_per_m: Floats) -> Floats:
     """Return the angle of the surface fibres from the axis, ``tan α = π d t / 1000`` [rad], signed as the twist."""
     return np.arctan(np.pi * diameter * turns_per_m / 1000)

@@ -43,6 +43,9 @@ feel it: the balanced twist moves by under 1e-5 of itself."""
 
 MOST_ROUNDS = 60
 
+_STEEPEST_SINE = float(np.sin(np.radians(52)))
+"""Past the angle at which any ring jams: strands are held here while the fixed point runs."""
+
 
 @dataclass(frozen=True)
 class LeafState:
@@ -264,8 +267,7 @@ class _NestWork:
         self.strands = sum(each.count for each in self.seats)
         straight, zero = np.asarray(1.0), np.asarray(0.0)
         self.angles, self.cosines, self.radii = ([v] * len(self.seats) for v in (zero, straight, zero))
-        self.turns = self.wanted = zero
-        self.inserted = zero
+        self.turns = self.inserted = zero
         self.wrap_mass = self.wrap_angle = zero
         self.length: FloatArray = self._mean_length()
         self._contact: FloatArray | None = None
@@ -450,10 +452,6 @@ class _NestWork:
             self._jamming(),
             self.wrap_mass,
         )
-
-
-_STEEPEST_SINE = float(np.sin(np.radians(52)))
-"""Past the angle at which any ring jams: strands are held here while the fixed point runs."""
 
 
 def _work(made: Made) -> "_LeafWork | _NestWork":

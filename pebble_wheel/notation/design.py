@@ -13,6 +13,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationErr
 from pebble_wheel.mechanics.fibres import FIBRES, MEDIUM, Fibre
 from pebble_wheel.mechanics.finishing import Drying, Finish, Wash
 from pebble_wheel.mechanics.packing import Draw, Prep, usual_draw
+from pebble_wheel.mechanics.single import firm_thread
 from pebble_wheel.mechanics.structure import (
     Bought,
     Chain,
@@ -33,9 +34,6 @@ MOST_DEPTH = 6
 MOST_STRANDS = 64
 
 Direction = Literal["S", "Z"]
-FIRM_THREAD = 0.0374
-"""mm per √tex: the thickness of a bought thread where none is given (calibrated for this product)."""
-
 SIGN: dict[Direction, int] = {"Z": 1, "S": -1}
 
 KINDS = ("single", "bought", "ply", "chain", "core-spun", "wrapped")
@@ -263,7 +261,7 @@ def structure_of(model: NodeModel) -> Node:
             draw = model.draw or usual_draw(model.prep)
             return Single(fibre_of(model.fibre), model.prep, draw, float(model.tex), twist)
         case BoughtModel():
-            thick = model.diameter_mm or FIRM_THREAD * model.tex**0.5
+            thick = model.diameter_mm or firm_thread(model.tex)
             return Bought(float(model.tex), float(thick), twist)
         case PlyModel():
             return Ply(tuple(_members(model)), twist, model.tension_share)

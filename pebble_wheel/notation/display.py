@@ -7,7 +7,7 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from pebble_wheel.mechanics.counts import INCH, grist_yd_per_lb
+from pebble_wheel.mechanics.counts import INCH, grist_yd_per_lb, wraps_per_inch
 from pebble_wheel.mechanics.spread import Band
 
 UnitSystem = Literal["metric", "imperial"]
@@ -125,6 +125,10 @@ class Settings:
     def wraps(self, wpi: float) -> float:
         """Return wraps as the chosen method counts them, from relaxed wraps."""
         return wpi * SNUG_OVER_RELAXED if self.wpi_method == "snug" else wpi
+
+    def gauge(self, diameter: float) -> str:
+        """Return the wraps per inch of a diameter [mm] by the chosen method."""
+        return f"{self.wraps(float(wraps_per_inch(diameter))):.0f} wpi"
 
     def wpi_range(self, band: Band) -> str:
         """Return a band of wraps per inch by the chosen method."""

@@ -34,7 +34,6 @@ class Card:
     verdict: str
     size: str
     designation: str
-    changed: str
 
 
 @router.get("/")
@@ -113,7 +112,6 @@ def _card(kept: Kept, chosen: Settings) -> Card:
         verdict=verdict_words(reading.balance.verdict, kept.design.yarn),
         size=chosen.wpi_range(reading.wpi_finished),
         designation=designation_of(kept.design, reading),
-        changed=kept.changed_at[:10],
     )
 
 

@@ -77,41 +77,43 @@ class Bar:
 def facts_of(reading: Reading) -> list[tuple[str, str]]:
     """Return what only the kind of this yarn has, as labels and figures."""
     state = reading.made.state
-    if isinstance(reading.node, Chain) and isinstance(state, NestState):
-        links = kinds.chain(state)
-        return [
-            ("links in a metre", f"{links.links_per_m:.0f}"),
-            ("at a link", f"{links.bump:.2f}× as thick"),
-            ("overlaps take", f"{links.overlap_share:.1%} more"),
-        ]
-    if isinstance(reading.node, CoreSpun) and isinstance(state, NestState):
-        spun = kinds.core_spun(state)
-        return [
-            ("core covered", f"{min(spun.coverage, 9.99):.0%}"),
-            ("wrap in a metre", f"{spun.wrap_grams_per_m:.2f} g"),
-            ("core twist", f"{spun.core_change:+.0%}"),
-        ]
-    if isinstance(reading.node, Wrapped) and isinstance(state, NestState):
-        wound = kinds.wrapped(state)
-        return [
-            ("coils in a cm", f"{wound.coils_per_cm:.1f}"),
-            ("coils packed", f"{wound.coverage:.0%}"),
-            ("coils stand off", f"{wound.coil_radius:.1f} mm"),
-        ]
-    return []
+    if not isinstance(state, NestState):
+        return []
+    facts: list[tuple[str, str]] = []
+    match reading.node:
+        case Chain():
+            links = kinds.chain(state)
+            facts = [
+                ("links in a metre", f"{links.links_per_m:.0f}"),
+                ("at a link", f"{links.bump:.2f}× as thick"),
+                ("overlaps take", f"{links.overlap_share:.1%} more"),
+            ]
+        case CoreSpun():
+            spun = kinds.core_spun(state)
+            facts = [
+                ("core covered", f"{spun.coverage:.0%}"),
+                ("wrap in a metre", f"{spun.wrap_grams_per_m:.2f} g"),
+                ("core twist", f"{spun.core_change:+.0%}"),
+            ]
+        case Wrapped():
+            wound = kinds.wrapped(state)
+            facts = [
+                ("coils in a cm", f"{wound.coils_per_cm:.1f}"),
+                ("coils packed", f"{wound.coverage:.0%}"),
+                ("coils stand off", f"{wound.coil_radius:.1f} mm"),
+            ]
+    return facts
 
 
 def matters_of(reading: Reading) -> list[tuple[str, list[Bar]]]:
     """Return what matters most for each outcome that anything matters for."""
     names: dict[Node, str] = {}
     for row in levels_of(reading):
-        names.setdefault(row.level.node, row.name if row.depth or row.level.path != "yarn" else "yarn")
+        names.setdefault(row.level.node, row.name if row.depth else "yarn")
     found = []
     for outcome, matters in reading.matters.items():
         bars = [
-            Bar(_CAUSES[each.cause.what].format(names.get(each.cause.node, "")), each.correlation)
-            if each.cause.node
-            else Bar(_CAUSES[each.cause.what], each.correlation)
+            Bar(_CAUSES[each.cause.what].format(names[each.cause.node] if each.cause.node else ""), each.correlation)
             for each in matters
         ]
         if bars:
