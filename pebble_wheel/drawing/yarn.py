@@ -288,7 +288,8 @@ def _ruler_label(value: float, imperial: bool) -> str:
 def _wedge(angle: float, wedge: Wedge, frame: Frame) -> str:
     """Return the angle between the axis (or crosswise) and the lean of the strand nearest the eye."""
     x, y = 560.0, frame.height / 2
-    length = 88.0 if wedge.from_crosswise else 118.0
+    steepest = np.pi / 2 if wedge.from_crosswise else wedge.angle
+    length = min(118.0, 88.0 / max(np.sin(steepest), 0.1))  # the arms stay clear of the ruler
     # Z twist descends to the right where the yarn runs across the page; y points down the page.
     lean = wedge.angle * (1 if angle >= 0 else -1)
     start = np.copysign(np.pi / 2, lean) if wedge.from_crosswise else 0.0

@@ -102,7 +102,7 @@ class NestState:
     diameter: FloatArray
     """Apparent diameter: the mean width over all views, mm."""
     angle: FloatArray
-    """What the eye sees: helix angle of the outermost strands, or of a wrap at its surface; radians, signed."""
+    """What the eye sees: helix angle of the outermost strands, of coils, or of a wrap's surface; radians, signed."""
     jamming: FloatArray
     """1 where no more turns can be laid in."""
     wrap_mass: FloatArray
@@ -420,6 +420,20 @@ class _NestWork:
             return np.maximum(self.node.overfeed * self.cosines[place], 1.0)
         return np.asarray(1.0)
 
+    def _seen_angle(self) -> FloatArray:
+        """Return the angle that the eye sees: of a wrap at its surface, of coils, or of the steepest outer strand."""
+        if isinstance(self.node, CoreSpun):
+            return self.wrap_angle
+        if isinstance(self.node, Wrapped):
+            twist = self.turns / self.length
+            least = self.members[0].contact + self.members[1].contact
+            return np.arctan(2 * np.pi / 1000 * coil_radius(self.node.overfeed, twist, least) * twist)
+        seen = self.angles[-1]
+        for angle, own in zip(self.angles, self.seats, strict=True):
+            if own.ring == self.seats[-1].ring:
+                seen = np.where(np.abs(angle) > np.abs(seen), angle, seen)
+        return seen
+
     def state(self) -> NestState:
         diameter_now = 2 * self.contact
         seats = []
@@ -436,11 +450,6 @@ class _NestWork:
                     self._consumption(place),
                 )
             )
-        seen = self.wrap_angle if isinstance(self.node, CoreSpun) else seats[-1].angle
-        if len(seats) > 1:
-            ring = [each for each, own in zip(seats, self.seats, strict=True) if own.ring == self.seats[-1].ring]
-            for outer in ring:
-                seen = np.where(np.abs(outer.angle) > np.abs(seen), outer.angle, seen)
         return NestState(
             self.node,
             tuple(seats),
@@ -448,7 +457,7 @@ class _NestWork:
             self.turns,
             self.length,
             diameter_now,
-            seen,
+            self._seen_angle(),
             self._jamming(),
             self.wrap_mass,
         )

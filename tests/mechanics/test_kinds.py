@@ -255,6 +255,8 @@ def test_a_wrapper_takes_its_helix_or_its_overfeed_and_the_binder_lies_straight(
     for state, wanted in ((tame, np.sqrt(1 + (2 * np.pi * radius * 0.120) ** 2)), (wild, 3.0)):
         used = float(state.seats[1].feed * state.seats[1].consumption * state.seats[1].state.length / state.length)
         assert used == pytest.approx(wanted, rel=1e-3)
+    # A wrapper O times as long as the yarn leans by cos θ = 1/O, as one sees on the coils.
+    assert np.cos(wild.angle) == pytest.approx(1 / 3, rel=1e-3)
     assert kinds.wrapped(wild).coil_radius == pytest.approx(np.sqrt(8) / (2 * np.pi * 0.120))
     assert kinds.wrapped(wild).coils_per_cm == pytest.approx(1.2)
 
