@@ -19,7 +19,8 @@ from pebble_wheel.mechanics.reading import read
 from pebble_wheel.mechanics.spread import DRAWS, spread
 from pebble_wheel.mechanics.state import MadeNest, make
 from pebble_wheel.mechanics.structure import Leaf, Node, OfBalanced, Rod, Single, Turns, equal_ply, with_members
-from pebble_wheel.notation.entries import START
+from pebble_wheel.notation.draft import Draft, fresh, write_draft
+from pebble_wheel.notation.starts import start
 
 REQUESTS = 160
 USERS = 8
@@ -120,17 +121,22 @@ def _serve(what: str, pipe: object, stop: object) -> None:
 
 def _web() -> None:
     figures = {}
-    for what in ("hello", "change", "cable"):
+    for what in ("hello", "change", "cable change", "cable"):
         ours, theirs = multiprocessing.Pipe()
         stop = multiprocessing.Event()
         server = multiprocessing.Process(target=_serve, args=(what, theirs, stop))
         server.start()
         address = ours.recv()
-        for users in (1,) if what == "cable" else (1, USERS):
+        for users in (1,) if what.startswith("cable") else (1, USERS):
             figures[what, users] = _load(address, what, users)
         stop.set()
         server.join()
-    names = {"hello": "a bare JSON hello", "change": "a design change", "cable": "evaluating the 24-single cable"}
+    names = {
+        "hello": "a bare JSON hello",
+        "change": "a design change of a 3-ply",
+        "cable change": "a design change of the 24-single cable",
+        "cable": "evaluating the 24-single cable",
+    }
     for users in (1, USERS):
         for what, name in names.items():
             if (what, users) not in figures:
@@ -140,6 +146,24 @@ def _web() -> None:
             label = f"{name}, {users} user{'s' if users > 1 else ''}"
             print(f"{label + ': 95th percentile':58s} {1000 * p95:9.1f} ms  {p95 / base_p95:.1f}")
             print(f"{label + ': requests per second':58s} {rate:9.0f} /s  {rate / base_rate:.3f}")
+
+
+def _changed(what: str, number: int, user: int) -> dict[str, str]:
+    """Return what the page sends when the singles are made thicker or thinner: nothing is as it was."""
+    draft = _CABLE if what.startswith("cable") else start("3-ply")
+    of = "yarn.strands[0]" + ".strands[0].strands[0]" * what.startswith("cable")
+    sizes = {"size": f"{50 + ((7 * number + 13 * user) % 97) / 5:.1f} tex", "together": "on"}
+    return {"draft": write_draft(draft), "of": of, "at": of, "name": "Bench", **sizes}
+
+
+def _cable() -> Draft:
+    laid = fresh("single", size="50 tex", twist="320 t/m", count="2")
+    for multiple, direction, count in (("1.8", "S", "3"), ("1.5", "Z", "4"), ("1.0", "S", "1")):
+        laid = fresh("ply", (laid,), twist=multiple, direction=direction, count=count)
+    return Draft(name="Cable", yarn=laid)
+
+
+_CABLE = _cable()
 
 
 def _cable_file(tex: float) -> dict[str, object]:
@@ -158,12 +182,11 @@ def _load(address: str, what: str, users: int) -> tuple[float, float]:
         spent = []
         with httpx.Client(base_url=address, headers={"hx-request": "true"}) as client:
             for number in range(REQUESTS // users + 5):
-                typed = {**START, "size": f"{60 + (7 * number + 13 * user) % 90} tex", "ply_twist": "1.1"}
                 begin = time.perf_counter()
                 if what == "hello":
                     answer = client.get("/")
-                elif what == "change":
-                    answer = client.post("/construct/look", data=typed)
+                elif what.endswith("change"):
+                    answer = client.post("/construct/look", data=_changed(what, number, user))
                 else:
                     answer = client.post("/api/evaluate", json=_cable_file(50 + number % 20))
                 spent.append(time.perf_counter() - begin)

@@ -6,13 +6,13 @@ import math
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.yarn import draw_yarn
 from pebble_wheel.mechanics.balance import NoBalanceError
 from pebble_wheel.mechanics.reading import JammedError, read
 from pebble_wheel.notation.answer import answer_of
 from pebble_wheel.notation.design import check_design, finish_of, structure_of
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.web.words import colours_of
 
 directions = st.sampled_from("SZ")
 turns = st.fixed_dictionaries({"turns_per_m": st.floats(3, 1500), "direction": directions})
@@ -64,4 +64,4 @@ def test_any_structure_is_read_or_refused(yarn):
     answer = answer_of(design, reading)
     json.dumps(answer.model_dump(), allow_nan=False)
     assert all(math.isfinite(level.diameter_mm) and level.diameter_mm > 0 for level in answer.levels)
-    assert "NaN" not in draw_yarn(reading.made, colours_of(design.yarn), None, False, "any")
+    assert "NaN" not in draw_yarn(reading.made, dress_of(design.yarn), None, False, "any")

@@ -3,9 +3,10 @@
 import numpy as np
 from hypothesis import strategies as st
 
+from pebble_wheel.drawing.dress import Dress
 from pebble_wheel.mechanics.fibres import FIBRES
 from pebble_wheel.mechanics.single import turns_for_factor
-from pebble_wheel.mechanics.structure import Ply, Single, Turns, equal_ply
+from pebble_wheel.mechanics.structure import Chain, Leaf, Node, Ply, Single, Turns, equal_ply
 
 
 def single(tex=100.0, turns=220.0, fibre="corriedale", prep="combed", draw="short") -> Single:
@@ -18,6 +19,15 @@ def ply(strand, strands, turns) -> Ply:
 
 def of_factor(factor: float, tex=100.0, prep="combed", draw="short") -> Single:
     return single(tex, float(turns_for_factor(factor, tex)), prep=prep, draw=draw)
+
+
+def dress(node: Node, part: str = "yarn") -> Dress:
+    """What a drawing needs of a structure that comes from no design."""
+    if isinstance(node, Leaf):
+        return Dress(part)
+    counts = [1] if isinstance(node, Chain) else [member.count for member in node.members]
+    inner = [dress(member.node, f"{part}.{place}") for place, member in enumerate(node.members)]
+    return Dress(part, members=tuple((each,) * count for each, count in zip(inner, counts, strict=True)))
 
 
 characters = st.sampled_from([("combed", "short"), ("semi", "short"), ("carded", "long"), ("carded", "short")])

@@ -5,59 +5,49 @@ from typing import Any
 
 from pebble_wheel.notation.design import new_design
 from pebble_wheel.notation.display import Settings
-from pebble_wheel.notation.entries import complete, read_entries
+from pebble_wheel.notation.draft import Draft, design_of, fresh, write_draft
 from pebble_wheel.store.designs import keep_new
 
-DESIGNS: tuple[dict[str, str], ...] = (
-    {
-        "name": "Hedgehog's soft waistcoat",
-        "fibre": "shetland",
-        "prep": "carded",
-        "draw": "long",
-        "size": "130 tex",
-        "twist": "135 t/m",
-        "strands": "2",
-        "ply_twist": "0.9",
-        "colour1": "#7a5a45",
-        "colour2": "#b59a7c",
-        "wash": "thwack",
-    },
-    {
-        "name": "Moth's lace wings",
-        "fibre": "polwarth",
-        "size": "32 tex",
-        "twist": "340 t/m",
-        "strands": "2",
-        "ply_twist": "1.0",
-        "colour1": "#cfd6d2",
-        "colour2": "#b9a9c4",
-        "wash": "soak",
-        "drying": "light",
-    },
-    {
-        "name": "Stage-door mittens",
-        "fibre": "bfl",
-        "prep": "semi",
-        "size": "80 tex",
-        "twist": "6 tpi",
-        "strands": "4",
-        "ply_twist": "1.15",
-        "colour1": "#b3562f",
-        "colour2": "#c98f3a",
-        "colour3": "#b3562f",
-        "colour4": "#c98f3a",
-    },
-    {
-        "name": "Fisher's jersey",
-        "fibre": "corriedale",
-        "size": "100 tex",
-        "twist": "230 t/m",
-        "strands": "3",
-        "ply_twist": "1.1",
-        "colour1": "#31507a",
-        "colour2": "#5f7f9d",
-        "colour3": "#9db3bf",
-    },
+
+def _plied(
+    name: str, multiple: str, colours: tuple[str, ...], wash: str = "snap", drying: str = "free", **spun: str
+) -> Draft:
+    singles = tuple(fresh("single", colours=colour, **spun) for colour in colours)
+    return Draft(name=name, wash=wash, drying=drying, yarn=fresh("ply", singles, twist=multiple))
+
+
+TYPED: tuple[Draft, ...] = (
+    _plied(
+        "Hedgehog's soft waistcoat",
+        "0.9",
+        ("#7a5a45", "#b59a7c"),
+        "thwack",
+        fibre="shetland",
+        prep="carded",
+        draw="long",
+        size="130 tex",
+        twist="135 t/m",
+    ),
+    _plied(
+        "Moth's lace wings",
+        "1.0",
+        ("#cfd6d2", "#b9a9c4"),
+        "soak",
+        "light",
+        fibre="polwarth",
+        size="32 tex",
+        twist="340 t/m",
+    ),
+    _plied(
+        "Stage-door mittens",
+        "1.15",
+        ("#b3562f", "#c98f3a", "#b3562f", "#c98f3a"),
+        fibre="bfl",
+        prep="semi",
+        size="80 tex",
+        twist="6 tpi",
+    ),
+    _plied("Fisher's jersey", "1.1", ("#31507a", "#5f7f9d", "#9db3bf"), size="100 tex", twist="230 t/m"),
 )
 """As a person would type them, the last changed last."""
 
@@ -70,6 +60,8 @@ def _single(fibre: str, tex: float, turns: float, colour: str, **more: object) -
     spun = {"kind": "single", "fibre": fibre, "prep": "combed", "tex": tex, "colours": [colour]}
     return {**spun, "twist": _twist("Z", turns_per_m=turns), **more}
 
+
+_GRADIENT = ["#2f6f6b", "#3f8f6b", "#8fae4b", "#d9b23f", "#c9702e"]
 
 STRUCTURES: tuple[tuple[str, dict[str, Any]], ...] = (
     (
@@ -105,7 +97,7 @@ STRUCTURES: tuple[tuple[str, dict[str, Any]], ...] = (
         "Dragon's scarf",
         {
             "kind": "chain",
-            "strand": _single("polwarth", 75, 265, "#3f8f6b"),
+            "strand": {**_single("polwarth", 75, 265, ""), "colours": _GRADIENT, "colour_run_m": 5},
             "loop_mm": 160,
             "twist": _twist("S", of_balanced=1.05),
         },
@@ -147,7 +139,6 @@ STRUCTURES: tuple[tuple[str, dict[str, Any]], ...] = (
 def fill(connection: sqlite3.Connection) -> None:
     """Put the scenario's designs on an empty shelf."""
     for name, yarn in STRUCTURES:
-        keep_new(connection, new_design(name, yarn), {})
-    for typed in DESIGNS:
-        entries = complete(typed)
-        keep_new(connection, read_entries(entries, Settings()), entries)
+        keep_new(connection, new_design(name, yarn))
+    for draft in TYPED:
+        keep_new(connection, design_of(draft, Settings()), write_draft(draft))

@@ -41,7 +41,7 @@ def draw_loop(turns: float, diameter: float, colours: list[str], title: str) -> 
         x = WIDTH / 2 + side * apart * np.cos(around)
         depth = side * apart * np.sin(around)
         flat = np.zeros_like(x)
-        tubes.append(Tube(x, y, depth, flat + width, colour, flat))
+        tubes.append(Tube(x, y, depth, flat + width, (colour,), flat))
     knot = tag("rect", x=WIDTH / 2 - 34, y=3, width=68, height=10, rx=5, class_="peg")
     return tag(
         "svg",

@@ -4,18 +4,10 @@ from collections.abc import Iterable
 from functools import lru_cache
 from html import escape
 
-from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.counts import INCH
-
-_POINT = "{:.1f} {:.1f}".format
 
 CSS_PX_PER_MM = 96 / INCH
 """Of a screen at its nominal size, by the definition of the CSS pixel."""
-
-
-def polyline(x: FloatArray, y: FloatArray) -> str:
-    """Return path data through the points, to a tenth of a pixel."""
-    return "M" + " ".join(map(_POINT, x.tolist(), y.tolist()))
 
 
 def words(name: str, text: str, /, **attributes: str | float) -> str:

@@ -10,14 +10,25 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from pebble_wheel.drawing.svg import group, mix, polyline, tag
+from pebble_wheel.drawing.svg import group, mix
 from pebble_wheel.mechanics.arrays import FloatArray
 
-LAYERS, NESTED_LAYERS = 17, 41
-"""Of depth: for one ring of strands, and for strands within strands."""
+LAYERS, NESTED_LAYERS, CROWDED_LAYERS = 17, 41, 25
+"""Of depth: for one ring of strands, for strands within strands, and for so many that each is thin."""
+
+OUTLINE = 3.5
+"""Pixels round the strand in hand."""
 
 PIECE = 3
 """Samples in a piece."""
+
+FINE = 10
+"""Steps to a pixel: coordinates are whole numbers of them."""
+
+THIN = 15.0
+"""Pixels: on thinner strands neither fibres nor fine shading can be seen."""
+
+_ROUND_THIN = ((1.0, 0.4, 0.0, 0.0), (0.72, 0.08, 0.0, 0.03), (0.3, 0.0, 0.18, 0.08))
 
 _ROUND = (
     (1.0, 0.45, 0.0, 0.0),
@@ -40,9 +51,15 @@ class Tube:
     depth: FloatArray
     """Towards the eye."""
     width: FloatArray
-    colour: str
+    colours: tuple[str, ...]
     fibre_turn: FloatArray
     """Angle of a surface fibre about the centre-line, measured in the frame of the path, radians."""
+    tint: NDArray[np.int_] | None = None
+    """Which of the colours it has along it; None for the first throughout."""
+    part: str = ""
+    """Path of the strand in the design, so that it can be picked in the picture."""
+    held: bool = False
+    """Whether it is outlined as the one in hand."""
 
 
 def paint(tubes: list[Tube], name: str, fibres: int = 6, layers: int = LAYERS, hidden: float = 0.75) -> str:
@@ -59,33 +76,58 @@ def paint(tubes: list[Tube], name: str, fibres: int = 6, layers: int = LAYERS, h
     half = layers // 2
     painted: dict[int, list[str]] = defaultdict(list)
     for number, tube in enumerate(tubes):
-        for (layer, width), (body, hairs) in _pieces(tube, reach, fibres, half).items():
-            if layer >= -hidden * half:
-                ident = f"{name}-{number}-{layer}-{width:.0f}"
-                shade = 0.25 * (1 - layer / half)
-                painted[layer].append(_strokes(ident, "".join(body), "".join(hairs), width, tube.colour, shade))
-    return group((part for layer in sorted(painted) for part in painted[layer]), fill="none", stroke_linejoin="round")
+        own: dict[int, list[str]] = defaultdict(list)
+        for (layer, width, tint), (body, hairs) in _pieces(tube, reach, fibres, half, -hidden * half).items():
+            ident = f"{name}-{number}-{layer}-{width:.0f}-{tint}"
+            shade = 0.25 * (1 - layer / half)
+            outlined = tube.held and layer >= 0
+            strokes = _strokes(ident, "".join(body), "".join(hairs), width, tube.colours[tint], shade, outlined)
+            own[layer].append(strokes)
+        for layer, strokes_here in own.items():
+            painted[layer].append(group(strokes_here, data_part=tube.part) if tube.part else "".join(strokes_here))
+    layered = (part for layer in sorted(painted) for part in painted[layer])
+    return group(layered, fill="none", stroke_linejoin="round", transform=f"scale({1 / FINE})")
 
 
-def _pieces(tube: Tube, reach: float, fibres: int, half: int) -> dict[tuple[int, float], tuple[list[str], list[str]]]:
-    pieces: dict[tuple[int, float], tuple[list[str], list[str]]] = defaultdict(lambda: ([], []))
-    hairs = _hairs(tube, fibres)
+Pieces = dict[tuple[int, float, int], tuple[list[str], list[str]]]
+"""Paths of the body and of the fibres by layer, width and tint."""
+
+
+def _pieces(tube: Tube, reach: float, fibres: int, half: int, lowest: float) -> Pieces:
+    pieces: Pieces = defaultdict(lambda: ([], []))
+    line = _Line(tube.x, tube.y)
+    hairs = _hairs(tube, fibres if float(np.max(tube.width)) >= THIN else 0)
     last = len(tube.x) - 1
     starts = np.arange(0, last, PIECE)
     middles = np.minimum(starts + PIECE // 2, last)
     layers = np.rint(tube.depth[middles] / reach * half).astype(int).tolist()
     widths = np.rint(tube.width[middles]).tolist()
-    for start, layer, width in zip(starts.tolist(), layers, widths, strict=True):
-        body, over = pieces[layer, width]
-        span = slice(max(start - 1, 0), start + PIECE + 2)
-        body.append(polyline(tube.x[span], tube.y[span]))
+    tints = [0] * len(widths) if tube.tint is None else tube.tint[middles].tolist()
+    for start, layer, width, tint in zip(starts.tolist(), layers, widths, tints, strict=True):
+        if layer < lowest:
+            continue
+        body, over = pieces[layer, width, tint]
+        body.append(line.between(max(start - 1, 0), start + PIECE + 1))
         if layer >= 0:
-            own = slice(start, start + PIECE + 1)
-            over += [polyline(x[own], y[own]) for x, y, seen in hairs if seen[own].all()]
+            over += [hair.between(start, start + PIECE) for hair, seen in hairs if all(seen[start : start + PIECE + 1])]
     return pieces
 
 
-def _hairs(tube: Tube, fibres: int) -> list[tuple[FloatArray, FloatArray, NDArray[np.bool_]]]:
+class _Line:
+    """A line through points, written once, of which pieces are taken as path data in tenths of a pixel."""
+
+    def __init__(self, x: FloatArray, y: FloatArray) -> None:
+        fine = np.rint(np.stack([x, y]) * FINE).astype(int)
+        self._points = fine.T.tolist()
+        self._steps = [f"{across} {down}" for across, down in np.diff(fine).T.tolist()]
+
+    def between(self, first: int, last: int) -> str:
+        """Return the path from one point to another, or to the end."""
+        x, y = self._points[first]
+        return f"M{x} {y}l{' '.join(self._steps[first:last])}"
+
+
+def _hairs(tube: Tube, fibres: int) -> list[tuple[_Line, list[bool]]]:
     """Return the projected surface fibres and where they face the eye.
 
     A point of the surface lies at ``c + r (cos ψ N + sin ψ B)``, N towards the eye where the path runs across it.
@@ -97,18 +139,24 @@ def _hairs(tube: Tube, fibres: int) -> list[tuple[FloatArray, FloatArray, NDArra
     for fibre in range(fibres):
         turn = tube.fibre_turn + 2 * np.pi * fibre / fibres
         off = 0.47 * tube.width * np.sin(turn)
-        lines.append((tube.x + off * across_x, tube.y + off * across_y, np.cos(turn) > 0.1))
+        lines.append((_Line(tube.x + off * across_x, tube.y + off * across_y), (np.cos(turn) > 0.1).tolist()))
     return lines
 
 
-def _strokes(ident: str, body: str, hairs: str, width: float, colour: str, shade: float) -> str:
-    """Return one strand's pieces of one layer: opaque strokes of falling width, darker towards the back."""
+def _strokes(ident: str, body: str, hairs: str, width: float, colour: str, shade: float, held: bool) -> str:
+    """Return one strand's pieces of one layer: opaque strokes of falling width, darker towards the back.
+
+    Written out by hand: a picture has thousands of these, all of numbers and checked colours.
+    """
     shade = round(shade, 3)
-    parts = [tag("defs", tag("path", id=ident, d=body))]
-    for share, dark, light, lift in _ROUND:
+    parts = [f'<defs><path id="{ident}" d="{body}"/></defs>']
+    if held:
+        parts.append(f'<use href="#{ident}" stroke-width="{FINE * (width + 2 * OUTLINE):.0f}" class="held"/>')
+    for share, dark, light, lift in _ROUND if width >= THIN else _ROUND_THIN:
         tone = mix(mix(mix(colour, "#000000", dark), "#ffffff", light), "#0b1310", shade)
-        lifted = {"transform": f"translate(0 {-lift * width:.1f})"} if lift else {}
-        parts.append(tag("use", href=f"#{ident}", stroke=tone, stroke_width=share * width, **lifted))
+        lifted = f' transform="translate(0 {-FINE * lift * width:.0f})"' if lift else ""
+        parts.append(f'<use href="#{ident}" stroke="{tone}" stroke-width="{FINE * share * width:.0f}"{lifted}/>')
     if hairs:
-        parts.append(tag("path", d=hairs, stroke=mix(colour, "#000000", 0.6), stroke_width=0.8, stroke_opacity=0.4))
+        tone = mix(colour, "#000000", 0.6)
+        parts.append(f'<path d="{hairs}" stroke="{tone}" stroke-width="{0.8 * FINE:.0f}" stroke-opacity=".4"/>')
     return "".join(parts)

@@ -4,19 +4,21 @@ All sizes come from a settled state of the mechanics; only the short stretch whe
 picture and not a measurement.
 """
 
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal, get_args
 
 import numpy as np
 
+from pebble_wheel.drawing.dress import Dress
 from pebble_wheel.drawing.svg import CSS_PX_PER_MM, group, tag, words
-from pebble_wheel.drawing.tubes import LAYERS, NESTED_LAYERS, Tube, paint
+from pebble_wheel.drawing.tubes import CROWDED_LAYERS, LAYERS, NESTED_LAYERS, Tube, paint
 from pebble_wheel.mechanics import kinds
 from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.state import Made, MadeLeaf, MadeNest, NestState, Seated, State
-from pebble_wheel.mechanics.structure import CoreSpun, Wrapped
+from pebble_wheel.mechanics.structure import CHAIN_LEGS, Chain, CoreSpun, Wrapped
 
 APART = 1.12
 """Space of a strand beside its neighbours, in its diameters."""
@@ -24,7 +26,29 @@ APART = 1.12
 SCALES = (6, 9, 13, 20, 30, 45, 65, 95, 140, 210, 310)
 """Pixels per mm to choose from, so that a thicker yarn looks thicker until the next step."""
 
-SAMPLES_PER_TURN = 36
+Reach = Literal["arm", "hand", "table", "near", "loupe"]
+REACHES = get_args(Reach)
+"""How close one looks: at arm's length as large as life, on the table so that the yarn fills the picture."""
+
+_CLOSER = {"near": 1.6, "loupe": 2.6}
+
+CHANGE_AT = 0.7
+"""Where across the picture a strand of several colours changes."""
+
+LINK_AT = 0.8
+"""Where across the picture a link of a chain ply lies, where no colour change says otherwise."""
+
+CROWDED_HIDES = 0.7
+"""Of three strands or more those that lie farther back than this share of the depth are covered by nearer ones."""
+
+CROWD = 12
+"""Strands, from which on each is too thin in the picture for fine layers."""
+
+SAMPLES_PER_TURN, FEWEST_SAMPLES = 36, 16
+"""Of the fastest winding: fewer where it is so thin that its bends cannot be seen."""
+
+BEND_SEEN = 30.0
+"""Pixels of strand from which on a bend is drawn finest."""
 
 
 @dataclass(frozen=True)
@@ -50,8 +74,17 @@ class Wedge:
     label: str
 
 
-def scale_for(made: Made, frame: Frame) -> float:
-    """Return the pixels per mm at which the yarn fills the frame without touching it."""
+def scale_for(made: Made, frame: Frame, reach: Reach = "table") -> float:
+    """Return the pixels per mm: on the table as many as let the yarn fill the frame without touching it."""
+    fits = _fitting(made, frame)
+    if reach == "arm":
+        return min(fits, CSS_PX_PER_MM)
+    if reach == "hand":
+        return min(fits, (fits * CSS_PX_PER_MM) ** 0.5)
+    return fits * _CLOSER.get(reach, 1.0)
+
+
+def _fitting(made: Made, frame: Frame) -> float:
     state = made.state
     thick = beside = float(state.diameter)
     if isinstance(state, NestState) and isinstance(made, MadeNest):
@@ -62,23 +95,43 @@ def scale_for(made: Made, frame: Frame) -> float:
     return float(fits[-1] if fits else min(frame.tallest / thick, 0.82 * frame.height / beside))
 
 
-def draw_yarn(made: Made, colours: list[str], wedge: Wedge | None, imperial: bool, title: str) -> str:
-    """Return the large drawing: the strands as made, the yarn, the angle laid on it, and the ruler."""
+def draw_yarn(
+    made: Made, dress: Dress, wedge: Wedge | None, imperial: bool, title: str, reach: Reach = "table", held: str = ""
+) -> str:
+    """Return the large drawing: the strands as made, the yarn, the angle laid on it, and the ruler.
+
+    Args:
+        made: the yarn.
+        dress: its colours, and the paths of its parts.
+        wedge: the angle to lay on it.
+        imperial: for the ruler.
+        title: what the picture says, in words.
+        reach: how close one looks.
+        held: path of the part in hand, which is outlined.
+    """
     frame = Frame()
-    scale = scale_for(made, frame)
-    tubes = strands_of(made, colours, frame, scale)
-    parts = [words("title", title), paint(tubes, "yarn", **_depth(made)), _ruler(frame, scale, imperial)]
-    if wedge and isinstance(made, MadeNest):
+    scale = scale_for(made, frame, reach)
+    tubes = strands_of(made, dress, frame, scale, held)
+    close = reach in _CLOSER
+    painted = paint(tubes, "yarn", 10 if close else 6, **_depth(made, close))
+    parts = [words("title", title), painted, _ruler(frame, scale, imperial)]
+    if wedge and isinstance(made, MadeNest) and reach not in ("arm", "hand"):
         parts.append(_wedge(float(made.state.angle), wedge, frame))
-    size = f"0 0 {frame.width:.0f} {frame.height:.0f}"
-    return tag("svg", "".join(parts), viewBox=size, preserveAspectRatio="xMinYMid slice", role="img", class_="yarn")
+    return tag(
+        "svg",
+        "".join(parts),
+        viewBox=f"0 0 {frame.width:.0f} {frame.height:.0f}",
+        preserveAspectRatio="xMinYMid slice",
+        role="img",
+        class_="yarn",
+    )
 
 
-def draw_life_size(made: Made, colours: list[str], imperial: bool, title: str) -> str:
+def draw_life_size(made: Made, dress: Dress, imperial: bool, title: str) -> str:
     """Return the drawing as a file of its own, as large in print as the yarn is."""
     frame = Frame()
     scale = scale_for(made, frame)
-    tubes = paint(strands_of(made, colours, frame, scale), "yarn", **_depth(made))
+    tubes = paint(strands_of(made, dress, frame, scale), "yarn", **_depth(made))
     return tag(
         "svg",
         words("title", title) + tubes + _ruler(frame, scale, imperial),
@@ -89,13 +142,13 @@ def draw_life_size(made: Made, colours: list[str], imperial: bool, title: str) -
     )
 
 
-def draw_small(made: Made, colours: list[str], name: str, title: str) -> str:
+def draw_small(made: Made, dress: Dress, name: str, title: str) -> str:
     """Return the yarn alone as a small drawing for a list; all small drawings share one scale while they fit."""
     frame = Frame(width=420, height=72, tallest=66, join_from=-300, join_to=-200)
     scale = min(20.0, scale_for(made, frame))
     return tag(
         "svg",
-        words("title", title) + paint(strands_of(made, colours, frame, scale), name, fibres=0, **_depth(made)),
+        words("title", title) + paint(strands_of(made, dress, frame, scale), name, fibres=0, **_depth(made)),
         viewBox=f"0 0 {frame.width:.0f} {frame.height:.0f}",
         preserveAspectRatio="xMinYMid slice",
         role="img",
@@ -103,33 +156,65 @@ def draw_small(made: Made, colours: list[str], name: str, title: str) -> str:
     )
 
 
-def magnification(made: Made) -> float:
+def magnification(made: Made, reach: Reach = "table") -> float:
     """Return how many times life size the large drawing is on a nominal screen."""
-    return scale_for(made, Frame()) / CSS_PX_PER_MM
+    return scale_for(made, Frame(), reach) / CSS_PX_PER_MM
 
 
-def _depth(made: Made) -> dict[str, Any]:
+def _depth(made: Made, close: bool = False) -> dict[str, Any]:
     """Return how finely to layer the drawing, and that only a plain ply hides its own back."""
     plain = isinstance(made, MadeLeaf) or (made.layout.plain and isinstance(made.members[0], MadeLeaf))
-    if plain and not isinstance(made.node, CoreSpun):
-        return {"layers": LAYERS}
-    return {"layers": NESTED_LAYERS, "hidden": 1.0}
+    if plain and not isinstance(made.node, CoreSpun | Chain):
+        return {"layers": NESTED_LAYERS if close else LAYERS}
+    crowded = isinstance(made, MadeNest) and sum(each.count for each in made.state.seats) > 2
+    hidden = CROWDED_HIDES if crowded and not isinstance(made.node, CoreSpun | Wrapped) else 1.0
+    layers = CROWDED_LAYERS if _strands(made) > CROWD else NESTED_LAYERS
+    return {"layers": 2 * layers - 1 if close else layers, "hidden": hidden}
 
 
-def strands_of(made: Made, colours: list[str], frame: Frame, scale: float) -> list[Tube]:
-    """Return every single in pixels: as made and side by side on the left, laid on the right, smoothly between."""
+def _strands(made: Made) -> int:
+    """Return how many leaves a piece holds."""
+    if not isinstance(made, MadeNest):
+        return 1
+    return sum(each.count * _strands(made.members[each.member]) for each in made.state.seats)
+
+
+def strands_of(made: Made, dress: Dress, frame: Frame, scale: float, held: str = "") -> list[Tube]:
+    """Return every single in pixels: as made and side by side on the left, laid on the right, smoothly between.
+
+    The piece of yarn shown is one in which a strand of several colours changes.
+    """
     longest = 2.0 if isinstance(made.node, CoreSpun) else 6.0  # a growing wrap wants short pieces
-    step = min(longest, max(1.0, 1000 * scale / (SAMPLES_PER_TURN * max(_fastest(made), 1e-6))))
+    seen = float(np.clip(scale * _thinnest(made) / BEND_SEEN, 0, 1))
+    samples = FEWEST_SAMPLES + seen * (SAMPLES_PER_TURN - FEWEST_SAMPLES)
+    step = min(longest, max(1.0, 1000 * scale / (samples * max(_fastest(made), 1e-6))))
     x = np.arange(min(-10.0, frame.join_from), frame.width + 12, step)
     together = _smooth((x - frame.join_from) / (frame.join_to - frame.join_from))
     middle = np.stack([x, np.full_like(x, frame.height / 2), np.zeros_like(x)])
-    pen = _Pen(scale, step, together, iter(colours * (1 + 64 // len(colours))))
+    pen = _Pen(scale, step, together, held if held != "yarn" else "")
+    length = float(made.state.length)
+    change = _first_change(made, dress)
+    if change is None:
+        along = (x - LINK_AT * frame.width) / scale / length
+    else:
+        along = (x - CHANGE_AT * frame.width) / scale / length + change
     if not isinstance(made, MadeNest):
         link = float(made.state.twist_now) / 1000
-        return [pen.leaf(made, made.state, middle, link, link)]
-    return list(
-        pen.nest(made, made.state, middle, None, float(made.state.twist_now) / 1000, 1 / float(made.state.length))
-    )
+        return [pen.leaf(made, made.state, dress, middle, along, link, link)]
+    return list(pen.nest(made, made.state, dress, middle, along, None, float(made.state.twist_now) / 1000, 1 / length))
+
+
+def _first_change(made: Made, dress: Dress) -> float | None:
+    """Return where along a strand, in its own pieces, the colour of one within it changes; None where none does."""
+    if not isinstance(made, MadeNest):
+        return dress.run if len(dress.colours) > 1 else None
+    for seat in made.state.seats:
+        inner = _first_change(made.members[seat.member], dress.members[seat.member][0])
+        if inner is not None:
+            if isinstance(made.node, Chain):
+                inner = kinds.chain_position(inner, float(np.asarray(made.node.loop)))
+            return inner / float(seat.feed)
+    return None
 
 
 @dataclass
@@ -143,22 +228,35 @@ class _Pen:
     scale: float
     step: float
     together: FloatArray
-    colours: Iterator[str]
+    held: str
+    """Path of the part in hand; empty for none."""
 
-    def leaf(self, made: MadeLeaf, now: State, path: FloatArray, loose: float, laid: float) -> Tube:
+    def leaf(
+        self, made: MadeLeaf, now: State, dress: Dress, path: FloatArray, along: FloatArray, loose: float, laid: float
+    ) -> Tube:
         """Return a single along its path, given its links as made and as laid [turns/mm of yarn]."""
         width = self._blend(float(made.state.diameter), float(now.diameter)) * self.scale
-        return Tube(path[0], path[1], path[2], width, next(self.colours), self._turned(loose, laid))
+        return self._tube(path, width, dress, along, self._turned(loose, laid))
 
     def nest(
-        self, made: MadeNest, now: NestState, path: FloatArray, loose: float | None, laid: float, pieces: float
+        self,
+        made: MadeNest,
+        now: NestState,
+        dress: Dress,
+        path: FloatArray,
+        along: FloatArray,
+        loose: float | None,
+        laid: float,
+        pieces: float,
     ) -> Iterator[Tube]:
         """Yield the singles of a strand along its path.
 
         Args:
             made: the strand.
             now: its state in the yarn.
+            dress: its colours.
             path: centre-line in pixels: across, down, towards the eye.
+            along: place along this strand, in its own pieces of 1 mm.
             loose: its link as made [turns/mm]; None for the yarn itself, whose members come in side by side.
             laid: its link in the yarn [turns/mm of yarn].
             pieces: of it in a mm of yarn.
@@ -168,34 +266,76 @@ class _Pen:
         r = [float(member.state.diameter) / 2 for member in made.members]
         around = made.layout.azimuths([np.asarray(each) for each in r], [each**4 for each in r])
         beside = -sum(APART * size * each.count for size, each in zip(sizes, seen, strict=True)) / 2 * self.scale
-        across, down = _frame(path)
+        frame = _frame(path)
+        turned_as_one = self._turned(0.0 if loose is None else loose, laid)
+        drawn: Counter[int] = Counter()
         for place, (each, as_made) in enumerate(zip(now.seats, seen, strict=True)):
-            member = made.members[each.member]
             radius = self._blend(float(as_made.radius), _reach(now, place)) * self.scale
             for direction in around[place]:
+                strand = drawn[each.member]
+                drawn[each.member] += 1
                 beside += APART * sizes[place] * self.scale / 2
-                turned = self._turned(0.0 if loose is None else loose, laid) + float(direction)
-                if loose is None:
-                    radius_here, off = self.together * radius, (1 - self.together) * beside
-                else:
-                    radius_here, off = radius, np.zeros_like(radius)
-                own = path - radius_here * np.cos(turned) * across + radius_here * np.sin(turned) * down
+                off = np.zeros_like(radius) if loose is not None else (1 - self.together) * beside
+                radius_here = radius if loose is not None else self.together * radius
+                own = _round(path, frame, radius_here, turned_as_one + float(direction))
                 own[1] += off
                 beside += APART * sizes[place] * self.scale / 2
-                yield from self._member(member, each, as_made, own, loose, laid, pieces)
+                worn = dress.members[each.member]
+                run = along * float(each.feed * (1.0 if isinstance(made.node, Chain) else each.consumption))
+                if isinstance(made.node, Chain):
+                    run = kinds.legs_at(run, float(np.asarray(made.node.loop)))[strand % CHAIN_LEGS]
+                yield from self._member(
+                    made.members[each.member], each, worn[strand % len(worn)], own, run, loose, laid, pieces
+                )
+        if isinstance(made.node, Chain):
+            yield from self._links(made, now, dress, path, frame, along, turned_as_one)
         if isinstance(made.node, CoreSpun):
             core, whole = float(made.members[0].state.diameter), float(now.diameter)
             begun = self.together > 0.02
             wrap = (self._blend(core, whole) * self.scale)[begun]
             x, y, depth = path[:, begun]
-            yield Tube(x, y, depth + wrap, wrap, next(self.colours), self._turned(laid, laid)[begun])
+            outside = np.stack([x, y, depth + wrap])
+            yield self._tube(outside, wrap, dress, along[begun], self._turned(laid, laid)[begun])
+
+    def _links(
+        self,
+        made: MadeNest,
+        now: NestState,
+        dress: Dress,
+        path: FloatArray,
+        frame: tuple[FloatArray, FloatArray],
+        along: FloatArray,
+        turned: FloatArray,
+    ) -> Iterator[Tube]:
+        """Yield what makes the bump of each link: two more legs in the grooves, over an overlap of a strand's girth."""
+        assert isinstance(made.node, Chain)
+        worn, seat = dress.members[0][0], now.seats[0]
+        while worn.members:  # the bump of a plied strand is drawn as one
+            worn = worn.members[0][0]
+        loop, thick = float(np.asarray(made.node.loop)), float(seat.state.diameter)
+        leg = along * float(seat.feed)
+        middles = np.arange(np.ceil(leg[0] / loop), np.floor(leg[-1] / loop) + 1) * loop
+        reach = np.pi * thick / 2
+        outside = kinds.chain(now).bump * (float(seat.radius) + thick / 2) - thick / 2
+        for middle in middles:
+            near = np.abs(leg - middle) < reach
+            if near.sum() < 4 or float(self.together[near].min()) < 1:
+                continue
+            tucked = np.cos((leg[near] - middle) / reach * np.pi / 2) ** 0.5
+            start = float(np.asarray(made.layout.azimuths([np.asarray(1.0)], [1.0])[0][0]))
+            for groove in (1, 3):
+                lean = turned[near] + start + groove * np.pi / CHAIN_LEGS
+                way = _round(path[:, near], (frame[0][:, near], frame[1][:, near]), outside * tucked * self.scale, lean)
+                width = np.full(way.shape[1], thick * self.scale)
+                yield self._tube(way, width, worn, CHAIN_LEGS * leg[near], lean)
 
     def _member(
         self,
         member: Made,
         each: Seated,
-        as_made: Seated,
+        dress: Dress,
         path: FloatArray,
+        along: FloatArray,
         loose: float | None,
         laid: float,
         pieces: float,
@@ -208,9 +348,16 @@ class _Pen:
             before = loose + float(member.inserted) / 1000 * own
         if isinstance(member, MadeNest):
             assert isinstance(each.state, NestState)
-            yield from self.nest(member, each.state, path, before, link, own)
+            yield from self.nest(member, each.state, dress, path, along, before, link, own)
         else:
-            yield self.leaf(member, each.state, path, before, link)
+            yield self.leaf(member, each.state, dress, path, along, before, link)
+
+    def _tube(
+        self, path: FloatArray, width: FloatArray, dress: Dress, along: FloatArray, fibre_turn: FloatArray
+    ) -> Tube:
+        held = bool(self.held) and f"{dress.part}.".startswith(f"{self.held}.")
+        tint = dress.tint(along)
+        return Tube(path[0], path[1], path[2], width, dress.colours, fibre_turn, tint, dress.part, held)
 
     def _blend(self, before: float, after: float) -> FloatArray:
         return (1 - self.together) * before + self.together * after
@@ -218,6 +365,14 @@ class _Pen:
     def _turned(self, before: float, after: float) -> FloatArray:
         """Return the angle turned through along the picture, of links [turns/mm]."""
         return np.cumsum(2 * np.pi / self.scale * self._blend(before, after) * self.step)
+
+
+def _round(
+    path: FloatArray, frame: tuple[FloatArray, FloatArray], radius: FloatArray, turned: FloatArray
+) -> FloatArray:
+    """Return a path that runs round another at a distance, turned by an angle in its frame."""
+    across, down = frame
+    return path - radius * np.cos(turned) * across + radius * np.sin(turned) * down
 
 
 def _frame(path: FloatArray) -> tuple[FloatArray, FloatArray]:
@@ -234,6 +389,13 @@ def _fastest(made: Made) -> float:
     if not isinstance(made, MadeNest):
         return 0.0
     return max(abs(float(made.state.twist_now)), *(_fastest(member) for member in made.members))
+
+
+def _thinnest(made: Made) -> float:
+    """Return the diameter of the thinnest leaf [mm]."""
+    if not isinstance(made, MadeNest):
+        return float(made.state.diameter)
+    return min(_thinnest(member) for member in made.members)
 
 
 def _reach(state: NestState, place: int) -> float:

@@ -4,7 +4,7 @@ Thresholds are common practice unless a source is named; "far too much" and "too
 above the top and a quarter below the bottom of the usual twist factors.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,7 +13,17 @@ from pebble_wheel.mechanics import kinds
 from pebble_wheel.mechanics.helix import MAX_RING
 from pebble_wheel.mechanics.reading import Level, Reading, SingleReading
 from pebble_wheel.mechanics.state import NestState
-from pebble_wheel.mechanics.structure import Bought, Chain, CoreSpun, Leaf, Ply, Single, Wrapped, turns_of
+from pebble_wheel.mechanics.structure import (
+    CHAIN_LEGS,
+    Bought,
+    Chain,
+    CoreSpun,
+    Leaf,
+    Ply,
+    Single,
+    Wrapped,
+    turns_of,
+)
 
 FEWEST_FIBRES, EVEN_FIBRES = 20, 40
 FEWEST_TURNS_PER_STAPLE = 4
@@ -23,6 +33,11 @@ UNLIKE = 1.5
 WEAK_SHARE = 0.6
 LIVELY_ENOUGH = 0.05
 MANY_OVERLAPS = 0.1
+RUNS_PER_LINK = 2
+"""Colours stay together while a run is well longer than the three legs of a link; here at least twice as long."""
+
+OFTEN_COVERED = 2.5
+"""A wrap laid over itself more often than this piles up: more turns a length than wrapping needs."""
 
 
 @dataclass(frozen=True)
@@ -37,8 +52,14 @@ class Advice:
     do: str
 
 
-def advise(reading: Reading) -> tuple[Advice, ...]:
-    """Return the warnings for a reading, the most pressing first."""
+def advise(reading: Reading, colour_runs: Mapping[str, float] | None = None) -> tuple[Advice, ...]:
+    """Return the warnings for a reading, the most pressing first.
+
+    Args:
+        reading: of the yarn.
+        colour_runs: length of one colour along each strand that has several, by the path of the strand, mm.
+    """
+    runs = colour_runs or {}
     found: list[Advice] = []
     for level in reading.levels:
         if level.path in reading.singles:
@@ -46,7 +67,7 @@ def advise(reading: Reading) -> tuple[Advice, ...]:
     found += _on_jamming(reading)
     for level in reading.levels:
         if not isinstance(level.node, Leaf):
-            found += [*_on_direction(level), *_on_members(level, reading)]
+            found += [*_on_direction(level), *_on_members(level, reading), *_on_colours(level, runs)]
     found += _on_balance(reading)
     return tuple({(each.code, each.text): each for each in found}.values())
 
@@ -153,6 +174,22 @@ def _on_members(level: Level, reading: Reading) -> Iterator[Advice]:
             )
 
 
+def _on_colours(level: Level, runs: Mapping[str, float]) -> Iterator[Advice]:
+    if not isinstance(level.node, Chain):
+        return
+    link = CHAIN_LEGS * float(np.asarray(level.node.loop))
+    shortest = min((run for path, run in runs.items() if path.startswith(f"{level.path}.")), default=np.inf)
+    if shortest < RUNS_PER_LINK * link:
+        yield Advice(
+            "loops-over-colours",
+            level.path,
+            f"Long loops for these colours: a link takes {link / 1000:.2g} m of strand, "
+            f"a colour runs {shortest / 1000:.2g} m.",
+            "The legs of a link lie up to three loops apart on the strand, so short colour runs get mixed.",
+            "Pull shorter loops where the colour changes, or dye or draft longer runs.",
+        )
+
+
 def _on_ply(level: Level, node: Ply, state: NestState, reading: Reading) -> Iterator[Advice]:
     sizes = [float(each.state.diameter) for each in state.seats]
     if max(sizes) > UNLIKE * min(sizes):
@@ -208,6 +245,14 @@ def _on_core(level: Level, node: CoreSpun, state: NestState) -> Iterator[Advice]
             f"The wrap covers {spun.coverage:.0%} of the core: bare spots will show.",
             "The strip is too narrow for so little twist along the core.",
             "Feed more slowly or a wider strip, square to the core. If bare core is meant, leave it so.",
+        )
+    if spun.coverage > OFTEN_COVERED:
+        yield Advice(
+            "ratio-too-high",
+            level.path,
+            f"The wrap is laid {spun.coverage:.1f} times over itself: the wheel turns too fast for the feed.",
+            "A high ratio puts in more turns than the wrapping needs; they all go into the core as well.",
+            "Use a low ratio, about 6:1 for many, treadle slowly and let the wheel take in strongly.",
         )
     if isinstance(node.core, Bought):
         yield Advice(

@@ -13,6 +13,7 @@ from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.helix import MAX_RING
 from pebble_wheel.mechanics.layout import EVEN
 from pebble_wheel.mechanics.state import (
+    MOST_ROUNDS,
     Made,
     MadeLeaf,
     MadeNest,
@@ -21,6 +22,7 @@ from pebble_wheel.mechanics.state import (
     make,
     make_nest,
     nests,
+    one_of,
     retwist,
 )
 from pebble_wheel.mechanics.structure import (
@@ -58,6 +60,23 @@ DRAWN_STEPS = 2
 SCAN = 81
 """Points of the search on both sides of zero."""
 
+MOST_ANSWERS = 1000
+_ANSWERED: dict[tuple[Nest, Rod], float] = {}
+"""The last answers of :func:`balanced_turns`."""
+
+FINELY = 1e-6
+"""Tolerance of lengths for energies. What is left is smooth in the twist, so that their differences hardly feel it: the
+balanced twist moves by under 1e-5 of itself."""
+
+ROUGHLY = 1e-4
+"""Tolerance of lengths in that search, which only has to find the valley."""
+
+SCAN_ROUNDS = 14
+"""At the most in that search: only next to jamming does settling take longer."""
+
+SLOPES_ROUGHLY = 1e-5
+"""The same where it goes by slopes, which are small differences."""
+
 
 def _stored(state: NestState, rod: Rod) -> FloatArray:
     """Return the energy of a settled strand; infinite where any level has jammed."""
@@ -83,34 +102,38 @@ def _twist_scale(node: Nest, members: tuple[Made, ...]) -> float:
 class _Around:
     """Energies and slopes of a strand of made members about trial twists."""
 
-    def __init__(self, node: Nest, members: tuple[Made, ...], rod: Rod) -> None:
+    def __init__(self, node: Nest, members: tuple[Made, ...], rod: Rod, near: NestState | None = None) -> None:
         self.node, self.members, self.rod = node, members, rod
         self.step = STEP * _twist_scale(node, members)
         self.uniform = all(_uniform(member) for member in members) and len(members) == 1 and _even(node)
-        self._state: NestState | None = None
+        self._state = near
 
     def slope_and_bend(self, twist: FloatArray) -> tuple[FloatArray, FloatArray]:
         """Return the first and second derivative of energy by twist, of the strand made with that twist."""
         if self.uniform:
             offsets = np.array([-self.step, 0.0, self.step]).reshape(3, *[1] * twist.ndim)
-            self._state = make_nest(self.node, self.members, twist + offsets, self._state).state
+            made = make_nest(self.node, self.members, twist + offsets, self._state, FINELY, sized=False)
+            self._state = made.state
             low, middle, high = _stored(self._state, self.rod)
             return (high - low) / (2 * self.step), (high - 2 * middle + low) / self.step**2
         offsets = np.array([-self.step, self.step]).reshape(2, *[1] * twist.ndim)
         low, high = self.slopes(twist + offsets)
         return (low + high) / 2, (high - low) / (2 * self.step)
 
-    def slopes(self, twist: FloatArray) -> FloatArray:
+    def slopes(self, twist: FloatArray, tolerance: float = FINELY, rounds: int = MOST_ROUNDS) -> FloatArray:
         """Return the slope of energy where the very material laid with each twist is twisted on or back."""
-        made = make_nest(self.node, self.members, twist)
+        made = make_nest(self.node, self.members, twist, self._state, tolerance, rounds, sized=False)
+        self._state = made.state
         by = self.step / 4 * np.asarray(made.state.length)
-        low, high = (_stored(retwist(made, made.inserted + sign * by), self.rod) for sign in (-1, 1))
+        both = np.array([-1.0, 1.0]).reshape(2, *[1] * twist.ndim)
+        low, high = _stored(retwist(made, made.inserted + both * by, tolerance, rounds), self.rod)
         return (high - low) / (2 * by)
 
     def resting(self, grid: FloatArray) -> float:
         """Return about where on a grid of twists the strand rests with least energy; NaN where it never does."""
-        made = make_nest(self.node, self.members, grid)
+        made = make_nest(self.node, self.members, grid, tolerance=ROUGHLY, rounds=SCAN_ROUNDS, sized=False)
         stored = _stored(made.state, self.rod)
+        self._state = made.state
         if self.uniform:
             inner = np.arange(1, grid.size - 1)
             found = inner[(stored[inner] <= stored[inner - 1]) & (stored[inner] <= stored[inner + 1])]
@@ -121,16 +144,24 @@ class _Around:
             low, middle, high = stored[best - 1 : best + 2]
             bend = high - 2 * middle + low
             lean = (low - high) / (2 * bend) if np.isfinite(bend) and bend > 0 else 0.0
+            self._state = _variant(made.state, int(best))
             return float(grid[best] + lean * (grid[1] - grid[0]))
         with np.errstate(invalid="ignore"):
-            slope = self.slopes(grid)
+            slope = self.slopes(grid, SLOPES_ROUGHLY, SCAN_ROUNDS)
             known = np.isfinite(stored) & np.isfinite(slope)
             found = np.flatnonzero((slope[:-1] < 0) & (slope[1:] >= 0) & known[:-1] & known[1:])
         if not found.size:
             return float("nan")
         best = found[np.argmin((stored / made.state.length)[found])]
+        self._state = _variant(made.state, int(best))
         share = slope[best] / (slope[best] - slope[best + 1])
         return float(grid[best] + share * (grid[1] - grid[0]))
+
+
+def _variant(state: NestState, index: int) -> NestState:
+    one = one_of(state, index)
+    assert isinstance(one, NestState)
+    return one
 
 
 def _even(node: Nest) -> bool:
@@ -138,11 +169,19 @@ def _even(node: Nest) -> bool:
 
 
 def balanced_near(
-    node: Nest, members: tuple[Made, ...], start: Floats, rod: Rod, steps: int = NEWTON_STEPS
+    node: Nest,
+    members: tuple[Made, ...],
+    start: Floats,
+    rod: Rod,
+    steps: int = NEWTON_STEPS,
+    around: _Around | None = None,
 ) -> FloatArray:
-    """Return the balanced twist [turns/m] close to a start, by Newton steps on energies stacked along a first axis."""
+    """Return the balanced twist [turns/m] close to a start, by Newton steps on energies stacked along a first axis.
+
+    ``around``, which has searched there already, saves rounds.
+    """
     twist = np.asarray(start, float)
-    around = _Around(node, members, rod)
+    around = around or _Around(node, members, rod)
     step = around.step
     for _ in range(steps):
         with np.errstate(divide="ignore", invalid="ignore"):
@@ -158,15 +197,25 @@ def balanced_near(
 def balanced_turns(node: Nest, rod: Rod, members: tuple[Made, ...] | None = None) -> float:
     """Return the balanced twist of a structure of scalar values [turns/m, signed], looked for on both sides of zero.
 
-    Of several resting points the one of least energy counts. NaN where there is none before the strands jam.
+    Of several resting points the one of least energy counts. NaN where there is none before the strands jam. The
+    twist that the structure itself has does not matter. Answers are remembered: while one strand is changed, the
+    balance of the others stays.
     """
-    made = members or tuple(make(member.node) for member in node.members)
+    asked = replace(node, twist=Turns(0.0)), rod
+    if asked not in _ANSWERED:
+        for oldest in list(_ANSWERED)[:-MOST_ANSWERS]:
+            _ANSWERED.pop(oldest, None)
+        _ANSWERED[asked] = _balanced_turns(node, rod, members or tuple(make(member.node) for member in node.members))
+    return _ANSWERED[asked]
+
+
+def _balanced_turns(node: Nest, rod: Rod, made: tuple[Made, ...]) -> float:
     around = _Around(node, made, rod)
     widest = 1.6 * _twist_scale(node, made)
     if isinstance(node, CoreSpun):
         widest = max(widest, 1.5 * abs(float(turns_of(node.core))))
     about = around.resting(np.linspace(-widest, widest, SCAN))
-    return float(balanced_near(node, made, about, rod)) if np.isfinite(about) else about
+    return float(balanced_near(node, made, about, rod, around=around)) if np.isfinite(about) else about
 
 
 def balanced_draws(drawn: MadeNest, rod: Rod, nominal: MadeNest, balanced: float) -> FloatArray:
@@ -176,7 +225,8 @@ def balanced_draws(drawn: MadeNest, rod: Rod, nominal: MadeNest, balanced: float
     """
     ratio = np.asarray(turns_of(drawn.members[0].node)) / turns_of(nominal.members[0].node)
     start = np.broadcast_to(balanced * ratio, np.shape(drawn.state.length))
-    return balanced_near(drawn.node, drawn.members, start, rod, DRAWN_STEPS)
+    around = _Around(drawn.node, drawn.members, rod, nominal.state)
+    return balanced_near(drawn.node, drawn.members, start, rod, DRAWN_STEPS, around)
 
 
 class NoBalanceError(ValueError):

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.helix import apparent_width
 from pebble_wheel.mechanics.state import NestState, coil_radius
 from pebble_wheel.mechanics.structure import CHAIN_LEGS, Chain, CoreSpun, Wrapped, turns_of
@@ -19,6 +20,8 @@ class ChainReading:
     """Thickness of a link over that of the yarn: five legs instead of three."""
     overlap_share: float
     """Strand used by the overlaps, over that of the legs."""
+    mixed_over: float
+    """Length of strand whose parts can lie side by side: the three legs of a link, mm."""
 
 
 @dataclass(frozen=True)
@@ -47,14 +50,37 @@ class WrappedReading:
     """mm; ``sqrt(O² − 1)/(2πt)`` for overfeed O, at least where the helix itself lies."""
 
 
+def legs_at(position: Floats, loop: Floats) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Return which places of the strand lie side by side in a chain ply [mm along the strand].
+
+    In link i, at x into it, the legs run over the strand at ``3iℓ + x``, ``3iℓ + 2ℓ − x`` and ``3iℓ + 2ℓ + x``.
+
+    Args:
+        position: along the chain, in mm of leg before take-up: ``iℓ + x``.
+        loop: ℓ, the length of one leg, mm.
+    """
+    link = np.floor(np.asarray(position) / loop)
+    into = position - link * loop
+    first = CHAIN_LEGS * link * loop
+    return first + into, first + 2 * loop - into, first + 2 * loop + into
+
+
+def chain_position(strand: float, loop: float) -> float:
+    """Return where along a chain ply a place of its strand comes to lie; see :func:`legs_at` [mm of leg]."""
+    link, into = divmod(strand, CHAIN_LEGS * loop)
+    place = into if into <= loop else abs(2 * loop - into)
+    return link * loop + place
+
+
 def chain(state: NestState) -> ChainReading:
-    """Return the links of a chain ply. In link i the legs run over the strand at 3iℓ + x, 3iℓ + 2ℓ ∓ x."""
+    """Return the links of a chain ply; which leg lies where is said by :func:`legs_at`."""
     node = state.node
     assert isinstance(node, Chain)
     return ChainReading(
         links_per_m=float(1000 / (np.asarray(node.loop) * state.length)),
         bump=apparent_width(CHAIN_LEGS + 2) / apparent_width(CHAIN_LEGS),
         overlap_share=float(state.seats[0].consumption) - 1,
+        mixed_over=CHAIN_LEGS * float(np.asarray(node.loop)),
     )
 
 

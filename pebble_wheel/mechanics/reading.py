@@ -68,6 +68,8 @@ class Level:
     """As it came off its own step."""
     now: State
     """In the finished whole."""
+    at_balance: State | None
+    """Were the whole laid with its balanced twist; None where it has none, or is a bare single."""
     turns_per_m_as_made: float
     """Signed."""
     turns_per_m_now: float
@@ -188,14 +190,15 @@ def read(node: Node, finish: Finish, rod: Rod | None = None, draws: int = DRAWS)
     rod = rod or Rod()
     whole = balance.resolve(node, rod)
     made = make(whole)
-    levels = tuple(_levels(made, made.state, "yarn", 1.0, 1.0))
     _refuse_jammed(made, made.state, "yarn")
+    rest = _balanced_turns(node, made, rod)
+    levels = tuple(_levels(made, made.state, _laid_at(made, rest), "yarn", 1.0, 1.0))
     drawn = spread(whole, rod, draws)
-    drawn_made = make(drawn.node)
+    drawn_made = make(drawn.node, made)
     plied = np.broadcast_to(drawn_made.state.diameter, (draws,))
     bloomed = plied * (1 + (_bloom(drawn_made.state, finish) - 1) * drawn.bloom)
     tex = float(mass(made.state) / made.state.length)
-    balanced = _balance(made, rod, drawn_made, drawn.rod, _balanced_turns(node, made, rod))
+    balanced = _balance(made, rod, drawn_made, drawn.rod, rest)
     angles = np.broadcast_to(np.abs(drawn_made.state.angle), (draws,))
     singles = {level.path: _single(level, rod) for level in levels if isinstance(level.node, Single)}
     return Reading(
@@ -224,7 +227,14 @@ def read(node: Node, finish: Finish, rod: Rod | None = None, draws: int = DRAWS)
     )
 
 
-def _levels(made: Made, now: State, path: str, metres: float, pieces: float) -> Iterator[Level]:
+def _laid_at(made: Made, turns_per_m: float) -> State | None:
+    """Return the settled state of the whole laid with another twist of its own; None for a bare single or no twist."""
+    if not isinstance(made, MadeNest) or not np.isfinite(turns_per_m):
+        return None
+    return make_nest(made.node, made.members, turns_per_m, made.state).state
+
+
+def _levels(made: Made, now: State, rest: State | None, path: str, metres: float, pieces: float) -> Iterator[Level]:
     """Yield a level and those within, given its metres per metre of yarn and its pieces per metre."""
     whole = metres == 1.0 and path == "yarn"
     pieces = 1 / float(now.length) if whole else pieces
@@ -233,6 +243,7 @@ def _levels(made: Made, now: State, path: str, metres: float, pieces: float) -> 
         node=made.node,
         made=made.state,
         now=now,
+        at_balance=rest,
         turns_per_m_as_made=float(turns_of(made.node)),
         turns_per_m_now=float(now.twist_now),
         angle=float(now.angle),
@@ -243,7 +254,7 @@ def _levels(made: Made, now: State, path: str, metres: float, pieces: float) -> 
     )
     if not isinstance(made, MadeNest):
         return
-    assert isinstance(now, NestState)
+    assert isinstance(now, NestState) and (rest is None or isinstance(rest, NestState))
     for index, member in enumerate(made.members):
         seats = [each for each in now.seats if each.member == index]
         count = sum(each.count for each in seats)
@@ -251,9 +262,11 @@ def _levels(made: Made, now: State, path: str, metres: float, pieces: float) -> 
         if isinstance(made.node, Chain):
             used *= count  # all legs are of one strand
         inner = seats[0].state
+        at_rest = next(each.state for each in rest.seats if each.member == index) if rest else None
         yield from _levels(
             member,
             inner,
+            at_rest,
             f"{path}.{member_path(made.node, index)}",
             metres * used * float(inner.length) / float(now.length),
             pieces * used,
@@ -313,7 +326,7 @@ def _shrinking(state: State, finish: Finish) -> FloatArray:
 
 
 def _balanced_turns(asked: Node, made: Made, rod: Rod) -> float:
-    """Return the balanced twist of the whole, which a multiple of balance has asked for already."""
+    """Return the balanced twist of the whole [turns/m, signed], which a multiple of balance has asked for already."""
     if not isinstance(made, MadeNest):
         return 0.0
     if isinstance(asked.twist, OfBalanced):

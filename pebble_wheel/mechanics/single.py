@@ -20,9 +20,18 @@ def diameter(tex: Floats, density: Floats, packing: Floats) -> Floats:
     return np.sqrt(4 * tex / (1000 * np.pi * packing * density))
 
 
+FIRM_THREAD = 0.0374
+"""mm per √tex of a bought thread that no diameter is given of (calibrated for this product)."""
+
+
 def firm_thread(tex: Floats) -> Floats:
-    """Return the diameter ``0.0374 √T`` [mm] of a bought thread that none is given of (calibrated for this product)."""
-    return 0.0374 * np.sqrt(tex)
+    """Return the diameter ``0.0374 √T`` [mm] of a bought thread that none is given of."""
+    return FIRM_THREAD * np.sqrt(tex)
+
+
+def tex_of_firm_thread(diameter: Floats) -> Floats:
+    """Return the linear density [tex] of a bought thread of a diameter [mm]; the inverse of :func:`firm_thread`."""
+    return (diameter / FIRM_THREAD) ** 2
 
 
 def surface_angle(diameter: Floats, turns_per_m: Floats) -> Floats:

@@ -14,7 +14,8 @@ Inserted turns and feeds are known from each strand's own step, solved with noth
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
+from typing import Any
 
 import numpy as np
 
@@ -37,9 +38,8 @@ from pebble_wheel.mechanics.structure import (
     turns_of,
 )
 
-TOLERANCE = 1e-6
-"""Of lengths, relative. What is left is smooth in the twist, so the differences of energy that balance takes hardly
-feel it: the balanced twist moves by under 1e-5 of itself."""
+TOLERANCE = 1e-7
+"""Of lengths, relative; angles close to jamming are left with some 1e-6."""
 
 MOST_ROUNDS = 60
 
@@ -157,17 +157,30 @@ def wrap_packing(wrap: Wrap) -> Floats:
     return np.minimum(2 * TABLE[kind].loosest * wrap.packing_factor, 0.6)
 
 
-def make(node: Node) -> Made:
-    """Return a structure with every strand's own step solved, bottom up."""
+def make(node: Node, near: Made | None = None) -> Made:
+    """Return a structure with every strand's own step solved, bottom up; ``near``, one much like it, saves rounds."""
     if isinstance(node, Leaf):
         return _make_leaf(node)
-    return make_nest(node, tuple(make(member.node) for member in node.members), turns_of(node))
+    like = near if isinstance(near, MadeNest) else None
+    known = like.members if like else [None] * len(node.members)
+    members = tuple(make(member.node, each) for member, each in zip(node.members, known, strict=True))
+    return make_nest(node, members, turns_of(node), like.state if like else None)
 
 
-def make_nest(node: Nest, members: tuple[Made, ...], turns_per_m: Floats, start: NestState | None = None) -> MadeNest:
+def make_nest(
+    node: Nest,
+    members: tuple[Made, ...],
+    turns_per_m: Floats,
+    start: NestState | None = None,
+    tolerance: float = TOLERANCE,
+    rounds: int = MOST_ROUNDS,
+    sized: bool = True,
+) -> MadeNest:
     """Return a strand laid from made members with a twist [turns/m of itself], counted with nothing above it.
 
-    ``start``, a settled state close by and of one shape with this, saves rounds.
+    ``start``, a settled state close by, of one shape with this or of scalars, saves rounds; so do a wider
+    tolerance and fewer rounds at the most. Where the
+    energy is all that is wanted, not ``sized`` leaves the apparent diameter of the whole NaN.
     """
     thickness = [float(np.median(member.state.diameter)) for member in members]
     counts = [member.count for member in node.members]
@@ -176,26 +189,43 @@ def make_nest(node: Nest, members: tuple[Made, ...], turns_per_m: Floats, start:
     if start is not None:
         work.start_from(start)
     turns = np.asarray(turns_per_m, float)
-    for _ in range(MOST_ROUNDS):
+    for _ in range(rounds):
         before = work.length
         work.twist_to(turns)
-        if np.max(np.abs(work.length - before)) < TOLERANCE:
+        if np.max(np.abs(work.length - before)) < tolerance:
             break
-    state = work.state()
+    state = work.state(sized)
     return MadeNest(node, members, layout, state.turns, tuple(each.feed for each in state.seats), state)
 
 
-def retwist(made: MadeNest, turns: Floats) -> NestState:
-    """Return the settled state of the very material of a made strand with other turns per thousand pieces."""
+def one_of(state: State, index: int) -> State:
+    """Return one variant of a state of an array of them."""
+
+    def picked(values: State | Seated) -> dict[str, Any]:
+        own = ((each.name, getattr(values, each.name)) for each in fields(values))
+        return {name: np.asarray(value[index]) for name, value in own if isinstance(value, np.ndarray) and value.ndim}
+
+    if isinstance(state, LeafState):
+        return replace(state, **picked(state))
+    seats = tuple(replace(each, state=one_of(each.state, index), **picked(each)) for each in state.seats)
+    return replace(state, seats=seats, **picked(state))
+
+
+def retwist(made: MadeNest, turns: Floats, tolerance: float = TOLERANCE, rounds: int = MOST_ROUNDS) -> NestState:
+    """Return the settled state of the very material of a made strand with other turns per thousand pieces.
+
+    ``turns`` may have a further axis in front: several twists of one piece. The apparent diameter of the whole is
+    left NaN.
+    """
     work = _NestWork(made.node, made.members, made.layout, made.feeds)
     work.start_from(made.state)
     turns = np.asarray(turns, float)
-    for _ in range(MOST_ROUNDS):
+    for _ in range(rounds):
         before = work.length
         work.carry(turns, np.asarray(0.0))
-        if np.max(np.abs(work.length - before)) < TOLERANCE:
+        if np.max(np.abs(work.length - before)) < tolerance:
             break
-    return work.state()
+    return work.state(sized=False)
 
 
 def _tension_share(node: Nest) -> float:
@@ -319,7 +349,7 @@ class _NestWork:
         length = np.asarray(0.0)
         for place, (each, radius, work) in enumerate(zip(self.seats, self.radii, self.members, strict=True)):
             own = self.feeds[place] * work.length
-            sine = np.clip(2 * np.pi / 1000 * radius * turns / own, -_STEEPEST_SINE, _STEEPEST_SINE)
+            sine = np.maximum(np.minimum(2 * np.pi / 1000 * radius * turns / own, _STEEPEST_SINE), -_STEEPEST_SINE)
             self.angles[place], self.cosines[place] = np.arcsin(sine), np.sqrt(1 - sine**2)
             length = length + each.count * own * self.cosines[place]
         self.length = length / self.strands
@@ -434,8 +464,9 @@ class _NestWork:
                 seen = np.where(np.abs(angle) > np.abs(seen), angle, seen)
         return seen
 
-    def state(self) -> NestState:
-        diameter_now = 2 * self.contact
+    def state(self, sized: bool = True) -> NestState:
+        wrapped = isinstance(self.node, CoreSpun)  # whose width also says how much wrap there is
+        diameter_now = 2 * self.contact if sized or wrapped else np.asarray(np.nan)
         seats = []
         for place, (each, work) in enumerate(zip(self.seats, self.members, strict=True)):
             feed = self.length / (work.length * self.cosines[place]) if self.feeds is None else self.feeds[place]

@@ -20,12 +20,12 @@ class EvenTable:
         self._last = np.nextafter(len(values) - 1.0, 0.0)
         spline = CubicSpline(knots, values)
         scale = self._per_unit ** np.arange(-3.0, 1.0)[:, None]  # coefficients for a position within 0 to 1
-        self._pieces = tuple(np.ascontiguousarray(row) for row in spline.c * scale)
+        self._pieces = np.ascontiguousarray(spline.c * scale)
 
     def __call__(self, x: Floats) -> FloatArray:
         """Return the curve at x, of any shape."""
-        place = np.clip((x - self._low) * self._per_unit, 0.0, self._last)
+        place = np.asarray(np.minimum(np.maximum((x - self._low) * self._per_unit, 0.0), self._last))
         piece = place.astype(np.intp)
         within = place - piece
-        cubic, square, linear, constant = (row.take(piece, mode="clip") for row in self._pieces)
+        cubic, square, linear, constant = self._pieces.take(piece, axis=1, mode="clip")
         return np.asarray(((cubic * within + square) * within + linear) * within + constant)

@@ -5,12 +5,22 @@ import threading
 
 from pydantic import BaseModel
 
-from pebble_wheel.mechanics.advice import advise
+from pebble_wheel.mechanics.advice import Advice, advise
 from pebble_wheel.mechanics.balance import NoBalanceError
 from pebble_wheel.mechanics.finishing import WASH
 from pebble_wheel.mechanics.reading import JammedError, Reading, read
 from pebble_wheel.mechanics.spread import Band
-from pebble_wheel.notation.design import Design, Direction, finish_of, structure_of, walk
+from pebble_wheel.notation.design import (
+    USUAL_RUN_M,
+    BoughtModel,
+    Design,
+    Direction,
+    SingleModel,
+    finish_of,
+    place_in_file,
+    structure_of,
+    walk,
+)
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.iso1139 import designation
 
@@ -101,15 +111,18 @@ def read_of(design: Design) -> Reading:
         with _IN_TURN:
             return read(structure_of(design.yarn), finish_of(design))
     except JammedError as error:
-        raise InputError(Fault(f"{error.path}.twist", error.reason)) from None
+        raise InputError(Fault(f"{place_in_file(design.yarn, error.path)}.twist", error.reason)) from None
     except NoBalanceError as error:
-        raise InputError(Fault(f"{error.path}.twist.of_balanced", error.reason)) from None
+        place = place_in_file(design.yarn, error.path)
+        raise InputError(Fault(f"{place}.twist.of_balanced", error.reason)) from None
 
 
 def answer_of(design: Design, reading: Reading) -> Answer:
     """Return the answer for a reading of a design."""
     balance = reading.balance
-    warnings = [WarningAnswer(code=each.code, text=each.text, why=each.why, do=each.do) for each in advise(reading)]
+    warnings = [
+        WarningAnswer(code=each.code, text=each.text, why=each.why, do=each.do) for each in advice_of(design, reading)
+    ]
     if WASH[design.finish.wash] > 0:
         warnings.append(SIMPLE_FINISH)
     return Answer(
@@ -129,6 +142,16 @@ def answer_of(design: Design, reading: Reading) -> Answer:
         levels=_levels(design, reading),
         warnings=warnings,
     )
+
+
+def advice_of(design: Design, reading: Reading) -> tuple[Advice, ...]:
+    """Return what a teacher would say to a design, its colours counted in."""
+    runs = {
+        place: 1000 * (node.colour_run_m or USUAL_RUN_M)
+        for _, place, node in walk(design.yarn)
+        if isinstance(node, SingleModel | BoughtModel) and len(set(node.colours or ())) > 1
+    }
+    return advise(reading, runs)
 
 
 def designation_of(design: Design, reading: Reading) -> str:

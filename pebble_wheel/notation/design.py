@@ -71,6 +71,11 @@ class FibreModel(_Strict):
 Count = Annotated[int, Field(ge=1, le=MOST_STRANDS)]
 Colours = Annotated[list[Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]], Field(min_length=1, max_length=200)]
 FibreField = str | FibreModel
+Run = Annotated[float, Field(ge=0.01, le=10_000)]
+"""Metres of strand in one run of colour."""
+
+USUAL_RUN_M = 2.0
+"""Where several colours are given and no length for them: assumed."""
 
 
 class SingleModel(_Strict):
@@ -83,6 +88,7 @@ class SingleModel(_Strict):
     tex: Annotated[float, Field(ge=0.5, le=50_000)]
     twist: TwistModel
     colours: Colours | None = None
+    colour_run_m: Run | None = None
     count: Count = 1
 
 
@@ -94,6 +100,7 @@ class BoughtModel(_Strict):
     diameter_mm: Annotated[float, Field(ge=0.01, le=50)] | None = None
     twist: TwistModel
     colours: Colours | None = None
+    colour_run_m: Run | None = None
     count: Count = 1
 
 
@@ -125,6 +132,7 @@ class WrapModel(_Strict):
     strip_tex: Annotated[float, Field(ge=0.5, le=50_000)]
     strip_width_mm: Annotated[float, Field(ge=0.2, le=300)]
     colours: Colours | None = None
+    colour_run_m: Run | None = None
 
 
 class CoreSpunModel(_Strict):
@@ -334,6 +342,11 @@ def walk(model: NodeModel, path: str = "yarn", place: str = "yarn") -> Iterator[
                 alike.append(node)
             own = f"strands[{alike.index(node)}]"
         yield from walk(inner, f"{path}.{name}", f"{place}.{own}")
+
+
+def place_in_file(model: NodeModel, place: str) -> str:
+    """Return the path in the file of a node of the structure, where strands that are alike stand once."""
+    return next(path for path, own, _ in walk(model) if own == place)
 
 
 def ends_of(model: NodeModel) -> int:

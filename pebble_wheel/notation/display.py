@@ -81,7 +81,9 @@ class Settings:
         return f"{turns * INCH / 1000:.1f} tpi" if self.imperial else f"{turns:.0f} t/m"
 
     def twist_range(self, band: Band) -> str:
-        """Return a band of twists, without sign."""
+        """Return a band of twists without sign; of one that lies on both sides of zero, minus is the other way."""
+        if band.p10 < 0 < band.p90:
+            return f"−{self.twist(band.p10).split()[0]} to {self.twist(band.p90)}"
         low, high = sorted((abs(band.p10), abs(band.p90)))
         if self.imperial:
             return _range(f"{low * INCH / 1000:.1f}", f"{high * INCH / 1000:.1f}", " tpi")

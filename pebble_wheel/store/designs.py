@@ -1,12 +1,15 @@
 """The designs kept on the shelf."""
 
-import json
 import sqlite3
-from collections.abc import Mapping
 from dataclasses import dataclass
 
 from pebble_wheel.notation.design import Design, read_design, write_design
+from pebble_wheel.notation.draft import read_draft, write_draft
+from pebble_wheel.notation.faults import InputError
 from pebble_wheel.store.database import now, transaction
+
+AS_A_FILE = "{}"
+"""Nothing was typed."""
 
 
 class NotKeptError(LookupError):
@@ -19,23 +22,23 @@ class Kept:
 
     id: int
     design: Design
-    typed: Mapping[str, str]
-    """The entries as the person typed them; empty for a design that came as a file."""
+    typed: str
+    """The draft as the person typed it, as JSON; ``{}`` for a design that came as a file."""
     changed_at: str
 
 
-def keep_new(connection: sqlite3.Connection, design: Design, typed: Mapping[str, str]) -> int:
+def keep_new(connection: sqlite3.Connection, design: Design, typed: str = AS_A_FILE) -> int:
     """Put a design on the shelf and return its number."""
     moment = now()
     with transaction(connection):
         cursor = connection.execute(
             "INSERT INTO design (name, body, typed, created_at, changed_at) VALUES (?, ?, ?, ?, ?)",
-            (design.name, write_design(design), json.dumps(dict(typed)), moment, moment),
+            (design.name, write_design(design), typed, moment, moment),
         )
     return int(cursor.lastrowid or 0)
 
 
-def keep(connection: sqlite3.Connection, number: int, design: Design, typed: Mapping[str, str]) -> None:
+def keep(connection: sqlite3.Connection, number: int, design: Design, typed: str = AS_A_FILE) -> None:
     """Overwrite a design.
 
     Raises:
@@ -44,7 +47,7 @@ def keep(connection: sqlite3.Connection, number: int, design: Design, typed: Map
     with transaction(connection):
         cursor = connection.execute(
             "UPDATE design SET name = ?, body = ?, typed = ?, changed_at = ? WHERE id = ? AND deleted_at IS NULL",
-            (design.name, write_design(design), json.dumps(dict(typed)), now(), number),
+            (design.name, write_design(design), typed, now(), number),
         )
         _expect_one(cursor, number)
 
@@ -122,12 +125,16 @@ def away(connection: sqlite3.Connection) -> list[Kept]:
     return [_kept(row) for row in rows]
 
 
-def _typed_with(kept: Kept, name: str) -> Mapping[str, str]:
-    return {**kept.typed, "name": name} if kept.typed else {}
+def _typed_with(kept: Kept, name: str) -> str:
+    """Return what was typed, with another name; the renamed design and its draft then still agree."""
+    try:
+        return write_draft(read_draft(kept.typed).model_copy(update={"name": name}))
+    except InputError:
+        return AS_A_FILE
 
 
 def _kept(row: sqlite3.Row) -> Kept:
-    return Kept(row["id"], read_design(row["body"].encode()), json.loads(row["typed"]), row["changed_at"])
+    return Kept(row["id"], read_design(row["body"].encode()), row["typed"], row["changed_at"])
 
 
 def _expect_one(cursor: sqlite3.Cursor, number: int) -> None:

@@ -13,7 +13,9 @@ from starlette.types import Scope
 
 from pebble_wheel.demo.lantern_lane import fill
 from pebble_wheel.notation.display import Settings
-from pebble_wheel.notation.entries import START, read_entries
+from pebble_wheel.notation.draft import design_of
+from pebble_wheel.notation.faults import InputError
+from pebble_wheel.notation.starts import FIRST, start
 from pebble_wheel.store.database import opened, prepare
 from pebble_wheel.store.designs import NotKeptError
 from pebble_wheel.web import api, construct, files, shelf
@@ -53,6 +55,7 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
     app.add_exception_handler(NotKeptError, _not_kept)
     app.add_exception_handler(HTTPException, _http_error)
     app.add_exception_handler(RequestValidationError, _bad_request)
+    app.add_exception_handler(InputError, _bad_request)
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=4)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*LOCAL_HOSTS, *(hosts or [])], www_redirect=False)
     app.add_middleware(Guard)
@@ -61,7 +64,7 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
 
 def warm() -> None:
     """Evaluate one yarn, so that tables and units are ready before the first visitor."""
-    look_at(read_entries(START, Settings()), Settings())
+    str(look_at(design_of(start(FIRST), Settings()), Settings()).picture)
 
 
 def _not_kept(request: Request, error: Exception) -> Response:

@@ -3,9 +3,10 @@
 import re
 from typing import Annotated
 
-from fastapi import APIRouter, File, Form, Request, UploadFile
+from fastapi import APIRouter, File, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
+from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.yarn import draw_life_size
 from pebble_wheel.notation.answer import read_of
 from pebble_wheel.notation.design import read_design, write_design
@@ -13,8 +14,6 @@ from pebble_wheel.notation.faults import InputError
 from pebble_wheel.store import designs
 from pebble_wheel.web.page import Chosen, Database, Number
 from pebble_wheel.web.shelf import show_shelf
-from pebble_wheel.web.words import colours_of
-from pebble_wheel.web.yarn import show_yarn
 
 router = APIRouter(prefix="/designs")
 
@@ -27,22 +26,7 @@ def bring_in(request: Request, connection: Database, chosen: Chosen, file: Annot
         read_of(design)
     except InputError as error:
         return show_shelf(request, connection, chosen, file_faults=error.faults)
-    return RedirectResponse(f"/designs/{designs.keep_new(connection, design, {})}", 303)
-
-
-@router.post("/{number}/file")
-def change_file(
-    request: Request, connection: Database, chosen: Chosen, number: Number, text: Annotated[str, Form()] = ""
-) -> Response:
-    """Keep a design as its changed file says; on a fault nothing is kept and the text stays."""
-    kept = designs.find(connection, number)
-    try:
-        design = read_design(text.encode())
-        read_of(design)
-    except InputError as error:
-        return show_yarn(request, chosen, kept, text, error.faults)
-    designs.keep(connection, number, design, {})
-    return RedirectResponse(f"/designs/{number}", 303)
+    return RedirectResponse(f"/designs/{designs.keep_new(connection, design)}", 303)
 
 
 @router.get("/{number}/design.json")
@@ -56,7 +40,7 @@ def design_file(connection: Database, number: Number) -> Response:
 def drawing(connection: Database, chosen: Chosen, number: Number) -> Response:
     """Give the drawing, true to scale in print."""
     design = designs.find(connection, number).design
-    drawn = draw_life_size(read_of(design).made, colours_of(design.yarn), chosen.imperial, design.name)
+    drawn = draw_life_size(read_of(design).made, dress_of(design.yarn), chosen.imperial, design.name)
     return _download(drawn, "image/svg+xml", f"{_plain(design.name)}.svg")
 
 

@@ -9,6 +9,7 @@ from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 from markupsafe import Markup
 
+from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.yarn import draw_small
 from pebble_wheel.mechanics.reading import Reading
 from pebble_wheel.notation.answer import designation_of, read_of
@@ -18,7 +19,7 @@ from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.store import designs
 from pebble_wheel.store.designs import Kept
 from pebble_wheel.web.page import Chosen, Database, Number, render
-from pebble_wheel.web.words import colours_of, structure_words, verdict_words
+from pebble_wheel.web.words import structure_words, verdict_words
 
 router = APIRouter()
 
@@ -101,9 +102,7 @@ def restore(connection: Database, number: Number) -> Response:
 
 def _card(kept: Kept, chosen: Settings) -> Card:
     reading = _reading(write_design(kept.design))
-    drawing = draw_small(
-        reading.made, colours_of(kept.design.yarn), f"small{kept.id}", f"Drawing of {kept.design.name}"
-    )
+    drawing = draw_small(reading.made, dress_of(kept.design.yarn), f"small{kept.id}", f"Drawing of {kept.design.name}")
     return Card(
         id=kept.id,
         name=kept.design.name,

@@ -1,26 +1,25 @@
 """Small turns of phrase that several screens share."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
-from pebble_wheel.mechanics import kinds
 from pebble_wheel.mechanics.balance import Verdict
+from pebble_wheel.mechanics.fibres import FIBRES
 from pebble_wheel.mechanics.reading import Level, Reading
-from pebble_wheel.mechanics.state import NestState
 from pebble_wheel.mechanics.structure import Bought, Chain, CoreSpun, Node, Ply, Single, Wrapped
 from pebble_wheel.notation.design import (
     BoughtModel,
     ChainModel,
     CoreSpunModel,
+    Design,
     NodeModel,
     PlyModel,
     SingleModel,
     WrappedModel,
     fibre_of,
-    inner_of,
-    structure_of,
+    walk,
 )
-
-UNDYED = "#dcc9a3"
+from pebble_wheel.notation.draft import Part
 
 
 def structure_words(yarn: NodeModel) -> str:
@@ -74,42 +73,11 @@ class Bar:
     correlation: float
 
 
-def facts_of(reading: Reading) -> list[tuple[str, str]]:
-    """Return what only the kind of this yarn has, as labels and figures."""
-    state = reading.made.state
-    if not isinstance(state, NestState):
-        return []
-    facts: list[tuple[str, str]] = []
-    match reading.node:
-        case Chain():
-            links = kinds.chain(state)
-            facts = [
-                ("links in a metre", f"{links.links_per_m:.0f}"),
-                ("at a link", f"{links.bump:.2f}× as thick"),
-                ("overlaps take", f"{links.overlap_share:.1%} more"),
-            ]
-        case CoreSpun():
-            spun = kinds.core_spun(state)
-            facts = [
-                ("core covered", f"{spun.coverage:.0%}"),
-                ("wrap in a metre", f"{spun.wrap_grams_per_m:.2f} g"),
-                ("core twist", f"{spun.core_change:+.0%}"),
-            ]
-        case Wrapped():
-            wound = kinds.wrapped(state)
-            facts = [
-                ("coils in a cm", f"{wound.coils_per_cm:.1f}"),
-                ("coils packed", f"{wound.coverage:.0%}"),
-                ("coils stand off", f"{wound.coil_radius:.1f} mm"),
-            ]
-    return facts
-
-
 def matters_of(reading: Reading) -> list[tuple[str, list[Bar]]]:
     """Return what matters most for each outcome that anything matters for."""
     names: dict[Node, str] = {}
-    for row in levels_of(reading):
-        names.setdefault(row.level.node, row.name if row.depth else "yarn")
+    for level in reading.levels:
+        names.setdefault(level.node, level_words(level) if level.path != "yarn" else "yarn")
     found = []
     for outcome, matters in reading.matters.items():
         bars = [
@@ -122,20 +90,29 @@ def matters_of(reading: Reading) -> list[tuple[str, list[Bar]]]:
 
 
 @dataclass(frozen=True)
-class LevelWords:
-    """A level of a structure, named for a table."""
+class Row:
+    """A strand of the design with its level of the reading; strands alike but for colour share one."""
 
+    path: str
     depth: int
     name: str
     level: Level
 
 
-def levels_of(reading: Reading) -> list[LevelWords]:
-    """Return the levels of a reading with their names."""
-    return [LevelWords(level.path.count("."), _level_words(level), level) for level in reading.levels]
+def rows_of(design: Design, reading: Reading) -> list[Row]:
+    """Return the strands of a design, the yarn first."""
+    levels = {level.path: level for level in reading.levels}
+    found: Iterator[tuple[str, Level, int]] = (
+        (path, levels[place], node.count) for path, place, node in walk(design.yarn)
+    )
+    return [
+        Row(path, path.count("."), level_words(level) + (f" × {count}" if count > 1 else ""), level)
+        for path, level, count in found
+    ]
 
 
-def _level_words(level: Level) -> str:
+def level_words(level: Level) -> str:
+    """Return what a level is, for a table."""
     match level.node:
         case Single():
             words = f"single of {level.node.fibre.name}"
@@ -148,25 +125,41 @@ def _level_words(level: Level) -> str:
         case CoreSpun():
             words = f"{level.node.wrap.fibre.name} round a core"
         case Wrapped():
-            words = "wrapper coiled on a binder"
+            words = "coils on a binder"
     return words
+
+
+def part_words(part: Part) -> str:
+    """Return what a part is while it is being built, whatever stands in its fields."""
+    match part.kind:
+        case "single":
+            return "single"
+        case "bought":
+            return "bought thread"
+        case "ply":
+            return f"{sum(each.count for each in part.inner)}-ply"
+        case "chain":
+            return "chain ply"
+        case "core-spun":
+            return "core-spun"
+        case "wrapped":
+            return "coiled"
+
+
+def part_hint(part: Part) -> str:
+    """Return what else tells a part from its like, as it was typed."""
+    fibre = FIBRES[part.of("fibre")].name if part.of("fibre") in FIBRES else "own fibre"
+    match part.kind:
+        case "single":
+            return f"{part.of('size')} · {fibre}"
+        case "core-spun":
+            return f"{fibre} wrap"
+        case "bought":
+            return part.of("size")
+        case _:
+            return f"{part.of('twist')} × balanced" if part.of("by") == "balance" else part.of("twist")
 
 
 def verdict_words(verdict: Verdict, yarn: NodeModel) -> str:
     """Return the verdict on balance; a bare single is always lively."""
     return "lively single" if isinstance(yarn, SingleModel) else verdict
-
-
-def colours_of(yarn: NodeModel) -> list[str]:
-    """Return a colour for each single of a yarn in the order they are written, a wrap after its core."""
-    own = getattr(yarn, "colours", None)
-    if isinstance(yarn, SingleModel | BoughtModel):
-        return [own[0] if own else UNDYED]
-    inner = [each for _, each in inner_of(yarn)]
-    if isinstance(yarn, PlyModel):  # strands that are alike are laid together, in the order they first come
-        alike = list(dict.fromkeys(structure_of(each) for each in inner))
-        inner.sort(key=lambda each: alike.index(structure_of(each)))
-    found = [colour for each in inner for _ in range(each.count) for colour in colours_of(each)]
-    if isinstance(yarn, CoreSpunModel):
-        found.append(yarn.wrap.colours[0] if yarn.wrap.colours else UNDYED)
-    return found

@@ -5,6 +5,8 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect, sync_playwright
 
+from pebble_wheel.notation.starts import STARTS
+
 DESK, TABLET = {"width": 1280, "height": 800}, {"width": 768, "height": 1024}
 
 
@@ -38,64 +40,182 @@ def press(page, *keys: str) -> None:
 
 def tab_to(page, selector: str) -> None:
     """Press Tab until the focus is there, as a person without a mouse does."""
-    for _ in range(60):
+    for _ in range(90):
         if page.evaluate("selector => document.activeElement.matches(selector)", selector):
             return
         page.keyboard.press("Tab")
     pytest.fail(f"Tab never reaches {selector}")
 
 
-def test_a_yarn_is_built_kept_and_found_again_by_keyboard_alone(page, address):
-    page.goto(address)
-    yarn = page.locator("svg.yarn")
-    expect(yarn).to_be_visible()
-    before = yarn.inner_html()
+def draft(page) -> str:
+    return page.input_value("#draft")
 
+
+def await_picture(page, inside: str) -> None:
+    """Wait until the picture is this one again."""
+    same = "inside => document.querySelector('#picture svg').innerHTML === inside"
+    page.wait_for_function(same, arg=inside, timeout=5000)
+
+
+def act(page, key: str) -> None:
+    """Press a key in the tree and wait until what it builds has come."""
+    before = draft(page)
+    page.locator("[name=at]:checked").focus()
+    page.keyboard.press(key)
+    page.wait_for_function("before => document.getElementById('draft').value !== before", arg=before)
+
+
+def undo_all(page) -> None:
+    undo = page.locator("#undo")
+    for _ in range(40):
+        if undo.is_disabled():
+            return
+        before = draft(page)
+        page.keyboard.press("Control+z")
+        page.wait_for_function("before => document.getElementById('draft').value !== before", arg=before)
+        page.wait_for_load_state("networkidle")
+    pytest.fail("undo never comes to the start")
+
+
+@pytest.mark.parametrize("name", STARTS)
+def test_each_start_is_built_by_keyboard_altered_and_undone_to_the_start(page, address, name):
+    page.goto(f"{address}/construct?start_from={'2-ply' if name == '3-ply' else '3-ply'}")
+    begun, picture = draft(page), page.locator("#picture svg")
+    first = picture.inner_html()
+    tab_to(page, f"#start-{name}")
+    press(page, "Enter")
+    expect(page.locator("#name")).to_be_visible()
+    page.wait_for_function("before => document.getElementById('draft').value !== before", arg=begun)
+    made, figures = picture.inner_html(), page.locator("#strip").inner_text()
+    assert made != first
+    tab_to(page, "#twist")
+    press(page, "ArrowUp", "ArrowUp", "ArrowUp")
+    expect(page.locator("#strip")).not_to_have_text(figures, use_inner_text=True)
+    assert picture.inner_html() != made
+    if name != "single":
+        page.locator("[name=at]:checked").focus()
+        press(page, "ArrowUp")
+        expect(page.locator("#strip")).to_contain_text("twist now")
+        expect(page.locator("#picture .held").first).to_be_attached()
+        press(page, "ArrowDown")
+        expect(page.locator("#strip")).to_contain_text("whole yarn")
+    undo_all(page)
+    await_picture(page, first)
+    assert draft(page) == begun
+    page.keyboard.press("Control+y")
+    expect(page.locator("#redo")).to_be_enabled()
+    await_picture(page, made)
+
+
+def test_a_cable_is_built_by_hand_by_keyboard_kept_exported_and_brought_in_again(page, address, tmp_path):
+    page.goto(f"{address}/construct?start_from=single")
+    act(page, "p")
+    expect(page.locator("#caption")).to_contain_text("2-ply of Corriedale")
+    act(page, "p")
+    act(page, "a")
+    expect(page.locator("#caption")).to_contain_text("3 strands, each a 2-ply of Corriedale")
+    press(page, "ArrowUp", "ArrowUp")
+    expect(page.locator("#h-hand")).to_have_text("single ×2")
     tab_to(page, "#fibre")
     page.keyboard.type("Polw")
+    expect(page.locator("#caption")).to_contain_text("Polwarth")
     tab_to(page, "#size")
     press(page, "Control+a")
     page.keyboard.type("24 wpi")
-    tab_to(page, "#twist")
-    press(page, "ArrowUp", "ArrowUp")
-    tab_to(page, "[name=strands]")
-    press(page, "ArrowRight")
-    expect(page.locator(".caption")).to_contain_text("4-ply of Polwarth")
-    expect(page.locator("#echo-size")).to_contain_text("24 wpi")
-    assert page.input_value("#twist") == "240 t/m"
-    assert yarn.inner_html() != before
-
-    tab_to(page, "#ply_twist")
-    press(page, "ArrowUp", "ArrowUp", "ArrowUp", "ArrowUp", "ArrowUp", "ArrowUp")
-    expect(page.locator(".verdict")).to_have_text("energised")
-    expect(page.locator("#advice")).to_contain_text("Treadle less per length")
-    shift = "() => document.querySelector('#name').select()"
+    expect(page.locator("#spun")).to_contain_text("24 wpi")
     page.focus("#name")
-    page.evaluate(shift)
+    press(page, "Control+a")
     page.keyboard.type("Tassel")
     press(page, "Control+Enter")
     expect(page.locator("#state")).to_have_text("Kept.")
-
-    page.reload()
-    assert page.input_value("#size") == "24 wpi" and page.input_value("#name") == "Tassel"
-    tab_to(page, "nav a[href='/']")
+    picture = page.locator("#picture svg").inner_html()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="File").click()
+    download.value.save_as(tmp_path / "tassel.json")
+    page.goto(address)
+    page.set_input_files("#file", tmp_path / "tassel.json")
+    page.get_by_role("button", name="Bring in", exact=True).focus()
     press(page, "Enter")
-    expect(page.locator("h2")).to_have_text("Tassel")
+    expect(page).to_have_url(f"{address}/designs/2")
+    assert page.input_value("#name") == "Tassel" and page.locator("#picture svg").inner_html() == picture
+    page.goto(address)
     tab_to(page, ".card h2 a")
+    expect(page.locator(".card h2")).to_have_text(["Tassel", "Tassel"])
+
+
+def test_other_ways_of_building_by_keyboard(page, address):
+    for start, keys, words in (
+        ("single", "c", "chain ply of a single of Corriedale"),
+        ("2-ply", "w", "Corriedale spun round a 2-ply"),
+        ("single", "o", "coiled on a bought thread"),
+        ("crepe", "k", "2-ply of Corriedale"),
+    ):
+        page.goto(f"{address}/construct?start_from={start}")
+        act(page, keys)
+        expect(page.locator("#caption")).to_contain_text(words)
+        expect(page.locator("#picture svg")).to_be_visible()
+        assert page.locator("[name=at]:checked").evaluate("e => e === document.activeElement")
+
+
+def test_a_part_picked_in_the_picture_is_in_hand_everywhere(page, demo_address):
+    page.goto(f"{demo_address}/designs/5")
+    strand = page.locator("#picture [data-part='yarn.strands[1].strands[0]']").last
+    strand.dispatch_event("click")
+    expect(page.locator("#strip h2").first).to_have_text("single of Romney × 2")
+    assert page.locator("[id='at-yarn.strands[1].strands[0]']").is_checked()
+    expect(page.locator("tr.in-hand")).to_contain_text("single of Romney × 2")
+    expect(page.locator("#h-hand")).to_have_text("single ×2")
+    page.locator("label[data-part='yarn.strands[0]']").click()
+    expect(page.locator("#strip h2").first).to_have_text("2-ply")
+    page.locator("tr[data-part='yarn'] td").first.click()
+    expect(page.locator("#strip h2").first).to_contain_text("whole yarn")
+
+
+def test_every_picture_is_reached_by_keyboard_and_shows_the_part_in_hand(page, demo_address):
+    page.goto(f"{demo_address}/designs/4")
+    page.locator("label[data-part='yarn.strands[1]']").click()
+    expect(page.locator("#picture .held").first).to_be_attached()
+    tab_to(page, "#picture-along")
+    press(page, "ArrowRight")
+    expect(page.locator("#picture svg.cut .held-disc").first).to_be_attached()
+    press(page, "ArrowRight")
+    expect(page.locator("#picture svg.unrolled")).to_contain_text("at rest")
+    press(page, "ArrowRight")
+    tab_to(page, "#reach")
+    press(page, "ArrowLeft", "ArrowLeft")
+    expect(page.locator("#caption")).to_contain_text(", 1× life size")
+
+
+def test_why_this_number_opens_follows_and_closes_by_keyboard(page, address):
+    page.goto(address)
+    tab_to(page, "[name=ask][value='lean@yarn']")
     press(page, "Enter")
-    expect(page.locator(".caption")).to_contain_text("4-ply of Polwarth")
+    expect(page.locator(".why")).to_contain_text("tan β = 2πR t")
+    before = page.locator(".why table").inner_text()
+    page.focus("#twist")
+    press(page, "ArrowUp")
+    expect(page.locator(".why table")).not_to_have_text(before, use_inner_text=True)
+    press(page, "Escape")
+    expect(page.locator(".why")).to_have_count(0)
 
 
 def test_a_bad_value_gets_its_message_and_stays_typed(page, address):
     page.goto(address)
+    page.locator("label[data-part='yarn.strands[1]']").click()
+    expect(page.locator("#h-hand")).to_have_text("single")
     yarn = page.locator("svg.yarn")
     before = yarn.inner_html()
     page.fill("#size", "22 bananas")
     expect(page.locator("#fault-size")).to_contain_text("not known")
     expect(page.locator("#state")).to_contain_text("last yarn that could be made")
     assert page.input_value("#size") == "22 bananas" and yarn.inner_html() == before
-    page.click("#keep")
+    page.locator("label[data-part='yarn']").click()
+    expect(page.locator("#elsewhere")).to_contain_text("not known")
+    page.locator("#elsewhere label").first.click()
     expect(page.locator("#fault-size")).to_contain_text("not known")
+    page.click("#keep")
+    expect(page.locator("#elsewhere")).to_contain_text("not known")
+    page.locator("#elsewhere label").first.click()
     assert page.input_value("#size") == "22 bananas"
     page.fill("#size", "22 wpi")
     expect(page.locator("#fault-size")).to_be_empty()
@@ -105,17 +225,27 @@ def test_a_bad_value_gets_its_message_and_stays_typed(page, address):
 def test_past_jamming_the_last_picture_stays_with_the_reason(page, address):
     page.goto(address)
     page.get_by_role("radio", name="turns").check()
-    page.fill("#ply_twist", "900")
-    expect(page.locator("#fault-ply_twist")).to_contain_text("jam at about")
+    page.fill("#twist", "900")
+    expect(page.locator("#fault-twist")).to_contain_text("jam at about")
     expect(page.locator("svg.yarn")).to_be_visible()
 
 
 def test_the_step_buttons_nudge_within_the_unit(page, address):
-    page.goto(address)
+    page.goto(f"{address}/construct?start_from=single")
     page.fill("#twist", "6.0 tpi")
     page.click("button[data-for=twist][data-by='1']")
     assert page.input_value("#twist") == "6.2 tpi"
-    expect(page.locator("#echo-twist")).to_contain_text("twist factor 24")
+    expect(page.locator("#strip")).to_contain_text("244 t/m Z")
+
+
+def test_quick_changes_and_actions_never_lose_each_other(page, address):
+    page.goto(f"{address}/construct?start_from=3-ply")
+    page.focus("#twist")
+    press(page, "ArrowUp", "ArrowUp")
+    page.click("#do-add")
+    page.click("#do-add")
+    expect(page.locator("#h-hand")).to_have_text("5-ply")
+    assert page.input_value("#twist") == "1.10"
 
 
 def test_put_away_can_be_undone_from_the_keyboard(page, address):
@@ -129,9 +259,10 @@ def test_put_away_can_be_undone_from_the_keyboard(page, address):
     expect(page.locator(".card h2")).to_have_text("Collar")
 
 
-def test_the_picture_and_the_readings_need_no_scrolling(page, demo_address):
-    page.goto(f"{demo_address}/designs/9")
-    for selector in ("svg.yarn", ".strip", ".verdict", "svg.loop", "svg.balance-scale", "#size .sizes"):
+@pytest.mark.parametrize("path", ["/designs/9", "/designs/5", "/construct"])
+def test_the_picture_and_the_readings_need_no_scrolling(page, demo_address, path):
+    page.goto(f"{demo_address}{path}")
+    for selector in ("svg.yarn", "#strip", ".verdict", "svg.loop", "svg.balance-scale", "#sized .sizes", ".tree"):
         box = page.locator(selector).bounding_box()
         assert box and box["y"] >= 0 and box["y"] + box["height"] <= DESK["height"], selector
 
@@ -156,7 +287,7 @@ def test_axe_finds_nothing(page, demo_address, path, scheme):
 def test_targets_are_big_enough_for_lanolin_fingers(page, demo_address):
     page.goto(f"{demo_address}/designs/9")
     sizes = page.evaluate(
-        "[...document.querySelectorAll('button, select, .choice span, input[id]')].filter(e => e.checkVisibility())"
+        "[...document.querySelectorAll('button:not(.sr), select, .choice span, .card-part, .together, input[id]:not([type=radio]):not([type=checkbox])')].filter(e => e.checkVisibility())"
         ".map(e => e.getBoundingClientRect().height)"
     )
     assert len(sizes) > 20 and min(sizes) >= 44

@@ -6,14 +6,29 @@ from xml.etree import ElementTree
 import numpy as np
 import pytest
 
+from pebble_wheel.drawing.cut import Stage, draw_cut
+from pebble_wheel.drawing.dress import Dress
 from pebble_wheel.drawing.loop import draw_loop
 from pebble_wheel.drawing.svg import CSS_PX_PER_MM, mix, words
-from pebble_wheel.drawing.yarn import Frame, Wedge, draw_small, draw_yarn, magnification, scale_for, strands_of
+from pebble_wheel.drawing.unrolled import Flat, draw_unrolled
+from pebble_wheel.drawing.yarn import (
+    REACHES,
+    Frame,
+    Wedge,
+    draw_small,
+    draw_yarn,
+    magnification,
+    scale_for,
+    strands_of,
+)
+from pebble_wheel.mechanics import kinds
 from pebble_wheel.mechanics.finishing import Finish
 from pebble_wheel.mechanics.reading import read
 from pebble_wheel.mechanics.state import make
+from pebble_wheel.mechanics.structure import Chain, Turns
+from pebble_wheel.notation.display import Settings
 from tests.mechanics.test_kinds import EVERY_KIND
-from tests.yarns import ply, single
+from tests.yarns import dress, ply, single
 
 COLOURS = ["#dcc9a3", "#8fa3a0", "#a8704f"]
 S_YARN, Z_YARN = make(ply(single(), 3, -150.0)), make(ply(single(turns=-220.0), 3, 150.0))
@@ -21,10 +36,10 @@ S_YARN, Z_YARN = make(ply(single(), 3, -150.0)), make(ply(single(turns=-220.0), 
 
 def test_drawings_are_well_formed_and_carry_no_style_or_script():
     for drawn in (
-        draw_yarn(S_YARN, COLOURS, Wedge(0.4, True, "67°"), True, "a <b> & c"),
-        draw_small(S_YARN, COLOURS, "s", "small"),
+        draw_yarn(S_YARN, dress(S_YARN.node), Wedge(0.4, True, "67°"), True, "a <b> & c"),
+        draw_small(S_YARN, dress(S_YARN.node), "s", "small"),
         draw_loop(-7.3, 1.5, COLOURS, "loop"),
-        draw_yarn(make(single()), COLOURS, None, False, "single"),
+        draw_yarn(make(single()), dress(single()), None, False, "single"),
     ):
         ElementTree.fromstring(drawn)
         assert not re.search(r"style=|<script|on\w+=|NaN|inf", drawn)
@@ -36,7 +51,7 @@ def test_text_of_people_is_escaped():
 
 def test_the_ply_is_drawn_to_the_ruler_s_scale():
     scale = scale_for(S_YARN, Frame())
-    tubes = strands_of(S_YARN, COLOURS, Frame(), scale)
+    tubes = strands_of(S_YARN, dress(S_YARN.node), Frame(), scale)
     laid = tubes[0].x > 500
     assert np.ptp(tubes[0].y[laid]) == pytest.approx(2 * S_YARN.state.seats[0].radius * scale, rel=0.01)
     assert tubes[0].width[laid][0] == pytest.approx(S_YARN.state.seats[0].state.diameter * scale)
@@ -51,7 +66,7 @@ def test_the_ply_is_drawn_to_the_ruler_s_scale():
 @pytest.mark.parametrize(("made", "descends"), [(Z_YARN, True), (S_YARN, False)])
 def test_front_strands_lean_as_s_and_z_do(made, descends):
     # ISO 2: the slope of the letter's middle stroke with the yarn upright; laid across the page Z descends rightwards.
-    tube = strands_of(made, COLOURS, Frame(), 50.0)[0]
+    tube = strands_of(made, dress(made.node), Frame(), 50.0)[0]
     front = (tube.depth > 0.8 * tube.depth.max()) & (tube.x > 500)
     slope = np.gradient(tube.y, tube.x)[front]
     assert np.all(slope > 0) if descends else np.all(slope < 0)
@@ -59,7 +74,7 @@ def test_front_strands_lean_as_s_and_z_do(made, descends):
 
 
 def test_the_drawn_strands_do_not_pass_through_each_other():
-    tubes = strands_of(S_YARN, COLOURS, Frame(), 50.0)
+    tubes = strands_of(S_YARN, dress(S_YARN.node), Frame(), 50.0)
     paths = [np.stack([t.x, t.y, t.depth])[:, t.x > 500] for t in tubes]
     gap = np.linalg.norm(paths[0][:, :, None] - paths[1][:, None, :], axis=0).min()
     assert gap == pytest.approx(tubes[0].width[-1], rel=0.02)
@@ -68,21 +83,126 @@ def test_the_drawn_strands_do_not_pass_through_each_other():
 @pytest.mark.parametrize("kind", EVERY_KIND)
 def test_every_kind_is_drawn_within_its_frame(kind):
     made = make(EVERY_KIND[kind])
-    tubes = strands_of(made, COLOURS, Frame(), scale_for(made, Frame()))
+    tubes = strands_of(made, dress(made.node), Frame(), scale_for(made, Frame()))
     for tube in tubes:
         assert np.all(np.isfinite([tube.x, tube.y, tube.depth, tube.width]))
         assert np.all(tube.y - tube.width / 2 > -8) and np.all(tube.y + tube.width / 2 < Frame().height + 8)
-    ElementTree.fromstring(draw_yarn(made, COLOURS, None, False, kind))
+    ElementTree.fromstring(draw_yarn(made, dress(made.node), None, False, kind))
 
 
 def test_strands_of_a_cable_lie_as_long_in_the_picture_as_they_are_computed():
     """Arc length of the drawn centre-lines over the yarn's, against the metres of single per metre of cable."""
     made = make(EVERY_KIND["cable"])
     expected = read(EVERY_KIND["cable"], Finish(), draws=64).levels[-1].metres_per_metre
-    for tube in strands_of(made, COLOURS, Frame(), scale_for(made, Frame())):
+    for tube in strands_of(made, dress(made.node), Frame(), scale_for(made, Frame())):
         path = np.stack([tube.x, tube.y, tube.depth])[:, tube.x > 460]
         length = np.linalg.norm(np.diff(path, axis=1), axis=0).sum() / np.ptp(path[0])
         assert length == pytest.approx(expected, rel=0.03)
+
+
+def worn(strand: Dress) -> Dress:
+    return Dress("yarn", members=((strand,) * 3,))
+
+
+def test_colours_run_along_the_strand_as_long_as_they_are_given():
+    """So much single as spun is now longer by what plying gave back, and shorter in the yarn by what it winds."""
+    inner = read(S_YARN.node, Finish(), draws=64).levels[1]
+    striped = Dress("yarn.strands[0]", ("#ff0000", "#0000ff"), 10.0)
+    tube = strands_of(S_YARN, worn(striped), Frame(), 20.0)[0]
+    changes = tube.x[np.flatnonzero(np.diff(tube.tint))]
+    laid = changes[changes > 500] / 20.0
+    assert len(laid) >= 3
+    assert np.diff(laid) == pytest.approx(10.0 * float(inner.now.length) / inner.metres_per_metre, abs=0.35)
+
+
+def test_a_chain_shows_each_colour_on_the_leg_that_holds_it():
+    """The handbook's map of legs: 3iℓ + x, 3iℓ + 2ℓ − x, 3iℓ + 2ℓ + x; together they use every place just once."""
+    loop = 40.0
+    within = np.linspace(0, 6 * loop, 24_001)[:-1]
+    legs = np.sort(np.concatenate(kinds.legs_at(within, loop)))
+    assert np.max(np.diff(legs)) < 0.03 and legs[0] == 0 and legs[-1] == pytest.approx(18 * loop, abs=0.02)
+    for place in (7.0, 55.0, 110.0, 163.0, 250.0):
+        beside = kinds.legs_at(np.asarray(kinds.chain_position(place, loop)), loop)
+        assert min(abs(float(leg) - place) for leg in beside) < 1e-9
+    made = make(Chain(single(), 30.0, Turns(-150.0)))
+    tubes = strands_of(
+        made, Dress("yarn", members=((Dress("yarn.strand", ("#ff0000", "#0000ff"), 200.0),),)), Frame(), 60
+    )
+    shown = [set(tube.tint[tube.x > 500].tolist()) for tube in tubes[:3]]
+    assert shown == [{0, 1}, {1}, {1}]
+
+
+def test_a_link_stands_where_the_chain_has_one_and_is_as_thick_as_five_legs():
+    loop = 12.0
+    made = make(Chain(single(), loop, Turns(-150.0)))
+    bare = dress(made.node)
+    extra = strands_of(made, bare, Frame(), 20.0)[3:]
+    middles = sorted({float(np.mean(tube.x)) for tube in extra})
+    apart = np.diff(middles) / 20.0
+    assert len(middles) >= 2 and apart == pytest.approx(1000 / kinds.chain(made.state).links_per_m, rel=0.02)
+    seat, r = made.state.seats[0], float(made.state.seats[0].state.diameter) / 2
+    reach = max(np.hypot(tube.y - Frame().height / 2, tube.depth).max() for tube in extra) / 20.0 + r
+    assert reach == pytest.approx((1 + 5 / np.pi) / (1 + 3 / np.pi) * (float(seat.radius) + r), rel=0.02)
+
+
+@pytest.mark.parametrize("reach", REACHES)
+def test_coming_closer_shows_less_yarn_and_arm_s_length_is_life_size(reach):
+    scale = scale_for(S_YARN, Frame(), reach)
+    assert scale / CSS_PX_PER_MM == pytest.approx(magnification(S_YARN, reach))
+    closer = REACHES[REACHES.index(reach) + 1 :]
+    assert all(scale_for(S_YARN, Frame(), each) > scale for each in closer)
+    assert reach != "arm" or scale == pytest.approx(CSS_PX_PER_MM)
+    ElementTree.fromstring(draw_yarn(S_YARN, dress(S_YARN.node), None, False, "yarn", reach, "yarn.0"))
+
+
+def test_the_part_in_hand_is_outlined_and_every_strand_can_be_picked():
+    cable = make(EVERY_KIND["cable"])
+    drawn = draw_yarn(cable, dress(cable.node), None, False, "cable", held="yarn.0")
+    root = ElementTree.fromstring(drawn)
+    groups = [each for each in root.iter() if each.get("data-part")]
+    assert {each.get("data-part") for each in groups} == {"yarn.0.0"}
+    assert any(inner.get("class") == "held" for each in groups for inner in each)
+    assert 'class="held"' not in draw_yarn(cable, dress(cable.node), None, False, "cable", held="yarn")
+
+
+def test_strands_cut_across_touch_and_lie_round_the_axis():
+    """Equal strands of a ply: centres on R, neighbours 2r apart but for the lean; an ellipse 1/cos β long."""
+    drawn = draw_cut(S_YARN, dress(S_YARN.node), [Stage("as plied", 1.0, "")], "cut")
+    discs = [each for each in ElementTree.fromstring(drawn).iter() if each.get("transform")]
+    matrices = np.array([[float(v) for v in each.get("transform")[7:-1].split()] for each in discs])
+    seat = S_YARN.state.seats[0]
+    middle = matrices[:, 4:].mean(axis=0)
+    reach = np.linalg.norm(matrices[:, 4:] - middle, axis=1)
+    r = float(discs[0].get("r")) / np.sqrt(1 / np.cos(float(seat.angle)))
+    assert reach / r == pytest.approx(float(seat.radius) / (float(seat.state.diameter) / 2), rel=0.01)
+    spread = [np.linalg.svd(each[:4].reshape(2, 2).T, compute_uv=False) for each in matrices]
+    assert spread[0][0] / spread[0][1] == pytest.approx(1 / np.cos(float(seat.angle)), rel=1e-3)
+
+
+@pytest.mark.parametrize("kind", EVERY_KIND)
+def test_every_kind_is_cut_and_unrolled_within_its_frame(kind):
+    reading = read(EVERY_KIND[kind], Finish(), draws=64)
+    cut = draw_cut(reading.made, dress(reading.made.node), [Stage("a", 1.0, "x"), Stage("b", 1.2, "y")], "t", "yarn.0")
+    flats = [Flat(level, level.path, level.path) for level in reading.levels]
+    for drawn in (cut, draw_unrolled(flats, Settings(), "t", "yarn")):
+        root = ElementTree.fromstring(drawn)
+        assert "NaN" not in drawn and "nan" not in drawn
+        for each in root.iter():
+            y = float(each.get("y", 0))
+            assert 0 <= y <= 240 and 0 <= float(each.get("x", 0)) <= 1280
+
+
+def test_unrolled_lines_lean_by_the_angle_and_a_turn_is_a_turn_long():
+    level = read(S_YARN.node, Finish(), draws=64).levels[0]
+    drawn = ElementTree.fromstring(draw_unrolled([Flat(level, "ply", "yarn")], Settings(), "t"))
+    lines = next(each for each in drawn.iter() if each.get("class") == "flat-line flat-s").get("d")
+    strokes = [[float(v) for v in re.split("[ML ]", part)[1:] if v] for part in re.findall(r"M[^M]+", lines)]
+    x0, y0, x1, y1 = strokes[5]
+    assert y1 < y0  # S rises to the right
+    assert np.arctan2(y0 - y1, x1 - x0) == pytest.approx(abs(float(level.angle)), abs=0.02)
+    apart = (strokes[6][0] - x0) * 3  # three strands to a turn
+    girth = y0 - y1
+    assert girth / apart == pytest.approx(np.tan(abs(level.angle)), rel=0.05)
 
 
 @pytest.mark.parametrize("turns", [-12.0, -0.1, 0.0, 3.3, 400.0, float("nan")])

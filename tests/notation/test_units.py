@@ -1,4 +1,4 @@
-"""Units people say, settings that hold everywhere, and the entries of the construction screen."""
+"""Units people say, and settings that hold everywhere."""
 
 import numpy as np
 import pytest
@@ -6,10 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pebble_wheel.mechanics.spread import Band
-from pebble_wheel.notation.answer import read_of
-from pebble_wheel.notation.design import PlyModel, SingleModel
 from pebble_wheel.notation.display import Settings
-from pebble_wheel.notation.entries import START, read_entries
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.units import read_length, read_mass, read_size, read_twist
 
@@ -103,46 +100,3 @@ def test_weight_classes_are_a_band():
     assert METRIC.weight_classes(Band(12, 14.5, 17)) == "super fine / fine / light"
     assert Settings(weight_table="relaxed-wraps").weight_classes(Band(12, 14.5, 17)) == "fingering"
     assert METRIC.weight_classes(Band(3, 4, 4.5)) == "jumbo"
-
-
-def test_the_starting_entries_make_a_balanced_three_ply():
-    yarn = read_entries({}, METRIC).yarn
-    assert isinstance(yarn, PlyModel) and len(yarn.strands) == 3 and yarn.twist.of_balanced == 1
-
-
-def test_one_strand_is_a_single_and_equal_colours_share_an_entry():
-    assert isinstance(read_entries({"strands": "1", "ply_twist": "junk"}, METRIC).yarn, SingleModel)
-    same = read_entries({f"colour{n}": "#aabbcc" for n in range(1, 6)} | {"strands": "4"}, METRIC).yarn
-    assert isinstance(same, PlyModel) and [strand.count for strand in same.strands] == [4]
-
-
-def test_the_gauge_typed_is_the_gauge_read_back():
-    design = read_entries({"size": "30 wpi", "twist": "6 tpi", "strands": "1"}, METRIC)
-    assert 25.4 / read_of(design).singles["yarn"].diameter == pytest.approx(30, rel=1e-6)
-
-
-def test_numbers_without_a_unit_follow_the_settings():
-    assert read_entries({"twist": "6"}, IMPERIAL).yarn.strands[0].twist.turns_per_m == pytest.approx(236.22, abs=0.01)
-    assert read_entries({"size": "5000"}, IMPERIAL).yarn.strands[0].tex == pytest.approx(99.2, abs=0.05)
-    assert read_entries({"twist": "230"}, METRIC).yarn.strands[0].twist.turns_per_m == 230
-
-
-@pytest.mark.parametrize(
-    ("field", "typed"),
-    [
-        ("size", "thick"), ("size", "-5 tex"), ("size", "0.1 tex"), ("size", "9e8 tex"), ("twist", "8 oz"),
-        ("twist", "30000"), ("ply_twist", "lots"), ("ply_twist", "0"), ("ply_twist", "nan"), ("ply_twist", "99"),
-        ("fibre", "unicorn"), ("strands", "9"), ("direction", "Q"), ("colour1", "red"), ("name", " "),
-        ("name", "x" * 130), ("name", "a\x00b"), ("wash", "boil"),
-    ],
-)  # fmt: skip
-def test_a_fault_belongs_to_its_field(field, typed):
-    with pytest.raises(InputError) as refused:
-        read_entries({**START, field: typed}, METRIC)
-    assert [fault.place for fault in refused.value.faults] == [field]
-
-
-def test_all_faults_are_told_at_once():
-    with pytest.raises(InputError) as refused:
-        read_entries({"size": "x", "twist": "y", "ply_twist": "z"}, METRIC)
-    assert {fault.place for fault in refused.value.faults} == {"size", "twist", "ply_twist"}

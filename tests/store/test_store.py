@@ -7,13 +7,16 @@ import sys
 
 import pytest
 
-from pebble_wheel.notation.design import Design
+from pebble_wheel.notation.design import Design, write_design
 from pebble_wheel.notation.display import Settings
-from pebble_wheel.notation.entries import complete, read_entries
+from pebble_wheel.notation.draft import design_of, read_draft, write_draft
 from pebble_wheel.notation.faults import InputError
+from pebble_wheel.notation.starts import start
 from pebble_wheel.store import database, designs, settings
 
-TYPED = complete({"name": "Queen's collar", "size": "22 wpi"})
+DRAFT = start("single").model_copy(update={"name": "Queen's collar"})
+DRAFT = DRAFT.model_copy(update={"yarn": DRAFT.yarn.with_typed({"size": "22 wpi"})})
+TYPED = write_draft(DRAFT)
 
 
 @pytest.fixture
@@ -30,7 +33,7 @@ def connection(file):
 
 
 def collar() -> Design:
-    return read_entries(TYPED, Settings())
+    return design_of(DRAFT, Settings())
 
 
 def test_a_design_is_found_again_as_it_was_with_what_was_typed(connection):
@@ -49,9 +52,10 @@ def test_the_safety_settings_hold(connection):
 
 def test_the_shelf_shows_the_last_changed_first(connection):
     first, second = (designs.keep_new(connection, collar(), TYPED) for _ in range(2))
-    designs.keep(connection, first, collar(), {**TYPED, "size": "90 tex"})
+    changed = TYPED.replace("22 wpi", "90 tex")
+    designs.keep(connection, first, collar(), changed)
     assert [kept.id for kept in designs.shelf(connection)] == [first, second]
-    assert designs.find(connection, first).typed["size"] == "90 tex"
+    assert designs.find(connection, first).typed == changed
 
 
 def test_rename_and_duplicate(connection):
@@ -60,6 +64,7 @@ def test_rename_and_duplicate(connection):
     copy = designs.duplicate(connection, number)
     assert designs.find(connection, number).design.name == "King's collar"
     assert designs.find(connection, copy).design.name == "King's collar (copy)"
+    assert read_draft(designs.find(connection, copy).typed).name == "King's collar (copy)"
     assert designs.find(connection, copy).design.yarn == designs.find(connection, number).design.yarn
 
 
@@ -110,6 +115,17 @@ def test_migrations_lead_forward_from_every_older_version(tmp_path):
             designs.keep_new(opened, collar(), TYPED)
 
 
+def test_a_design_of_the_first_version_opens_after_the_migration(tmp_path):
+    path = tmp_path / "old.sqlite3"
+    database.prepare(path, upto=1)
+    with database.opened(path) as opened:
+        old = (collar().name, write_design(collar()), '{"size": "22 wpi"}', "2026-01-01", "2026-01-01")
+        opened.execute("INSERT INTO design (name, body, typed, created_at, changed_at) VALUES (?, ?, ?, ?, ?)", old)
+    database.prepare(path)
+    with database.opened(path) as opened:
+        assert designs.find(opened, 1).design == collar() and designs.find(opened, 1).typed == designs.AS_A_FILE
+
+
 def test_files_that_are_not_ours_are_left_alone(tmp_path):
     text = tmp_path / "notes.txt"
     text.write_text("not a database, but a good long note about a fleece\n" * 9)
@@ -134,11 +150,12 @@ import os, signal, sys
 from pathlib import Path
 from pebble_wheel.store import database, designs
 from pebble_wheel.notation.display import Settings
-from pebble_wheel.notation.entries import complete, read_entries
+from pebble_wheel.notation.draft import design_of, write_draft
+from pebble_wheel.notation.starts import start
 connection = database.connect(Path(sys.argv[1]))
 for number in range(5):
-    typed = complete({"name": f"yarn {number}"})
-    designs.keep_new(connection, read_entries(typed, Settings()), typed)
+    draft = start("2-ply").model_copy(update={"name": f"yarn {number}"})
+    designs.keep_new(connection, design_of(draft, Settings()), write_draft(draft))
     print(number, flush=True)
 connection.execute("BEGIN IMMEDIATE")
 connection.execute("UPDATE design SET name = 'half written'")

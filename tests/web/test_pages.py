@@ -1,5 +1,6 @@
 """The pages over real HTTP: promises of each screen, bad input, and the guard in front of them."""
 
+import html
 import json
 import re
 from xml.etree import ElementTree
@@ -7,15 +8,36 @@ from xml.etree import ElementTree
 import httpx
 import pytest
 
-from pebble_wheel.notation.entries import START
+from pebble_wheel.notation.draft import FIELDS, part_at, parts, write_draft
+from pebble_wheel.notation.edits import done, typed_into
+from pebble_wheel.notation.starts import STARTS, start
 
 HTMX = {"hx-request": "true"}
+IMPERIAL = {"units": "imperial", "angle_from": "crosswise", "wpi_method": "snug", "weight_table": "relaxed-wraps"}
+
+
+def sent(kind: str = "3-ply", of: str = "yarn", **typed: str) -> dict[str, str]:
+    """What the page sends of a starting yarn with one part in hand."""
+    draft = start(kind)
+    own = {field: part_at(draft, of).of(field) for field in FIELDS[part_at(draft, of).kind]}
+    head = {"draft": write_draft(draft), "of": of, "at": of, "name": "Mane", "wash": "snap", "drying": "free"}
+    return {**head, **own, **typed}
 
 
 def keep(http: httpx.Client, **typed: str) -> str:
-    answer = http.post("/construct/keep", data={**START, **typed})
+    answer = http.post("/construct/keep", data=sent("2-ply", "yarn.strands[0]", **typed))
     assert answer.status_code == 303
     return answer.headers["location"].split("?")[0]
+
+
+def look(http: httpx.Client, *of: str, **typed: str) -> httpx.Response:
+    return http.post("/construct/look", data=sent(*of, **typed), headers=HTMX)
+
+
+def draft_in(page: str) -> str:
+    found = re.search(r'id="draft" value="([^"]*)"', page)
+    assert found
+    return html.unescape(found[1])
 
 
 def field(page: str, name: str) -> str:
@@ -32,46 +54,133 @@ def test_a_first_visit_goes_straight_to_a_yarn(http):
 
 def test_a_kept_design_is_found_again_as_typed(http):
     place = keep(http, name="Dragon's scarf", size="22 wpi", twist="6,5 tpi", wash="soak")
-    page = http.get(place).text
-    assert (field(page, "size"), field(page, "twist")) == ("22 wpi", "6,5 tpi")
+    page = http.get(place, params={"at": "yarn"}).text
+    assert field(page, "name") == "Dragon&#39;s scarf"
+    assert '"size":"22 wpi"' in draft_in(page) and '"twist":"6,5 tpi"' in draft_in(page)
+    assert '<option value="soak" selected>' in page
     assert "Dragon&#39;s scarf" in http.get("/").text
+
+
+def test_a_bare_number_kept_under_other_units_still_means_the_same_yarn(http):
+    place = keep(http, size="120", twist="230")
+    before = http.get(f"{place}/design.json").json()
+    http.post("/settings", data=IMPERIAL)
+    assert '"size":"120 tex"' in draft_in(http.get(place).text)
+    assert http.get(f"{place}/design.json").json() == before
 
 
 def test_keeping_again_overwrites_and_does_not_copy(http):
     place = keep(http, name="Mane")
     keep(http, id=place.rsplit("/", 1)[1], name="Mane", size="70 tex")
     assert http.get("/").text.count('<li class="card">') == 1
-    assert field(http.get(place).text, "size") == "70 tex"
+    assert http.get(f"{place}/design.json").json()["yarn"]["strands"][0]["tex"] == 70
 
 
 def test_a_change_answers_with_parts_of_the_page(http):
-    answer = http.post("/construct/look", data={**START, "strands": "2", "ply_twist": "1.2"}, headers=HTMX)
+    answer = look(http, "2-ply", twist="1.2")
     assert answer.status_code == 200 and "<html" not in answer.text
-    assert 'hx-target="#slate"' in answer.text and "2-ply of Corriedale" in answer.text
-    assert "slightly over" in answer.text
+    assert 'hx-target="#picture"' in answer.text and "2-ply of Corriedale" in answer.text
+    assert "slightly over" in answer.text and 'hx-target="#hand"' not in answer.text
 
 
 def test_without_script_the_same_form_gives_the_whole_page(http):
-    page = http.post("/construct/look", data={**START, "strands": "4", "size": "22 wpi"}).text
-    assert "<html" in page and "4-ply of Corriedale" in page and field(page, "size") == "22 wpi"
+    page = http.post("/construct/look", data=sent("4-ply", "yarn.strands[1]", size="22 wpi")).text
+    assert "<html" in page and "4-ply of Corriedale" in page
+    assert field(page, "size") == "22 wpi"
+    added = http.post("/construct/look", data=sent("4-ply", do="add")).text
+    assert "<html" in added and "5-ply" in added
+
+
+@pytest.mark.parametrize("name", STARTS)
+def test_every_start_is_one_action_and_every_picture_of_it_is_drawn(demo_http, name):
+    begun = look(demo_http, "3-ply", do=f"start-{name}")
+    assert begun.status_code == 200 and draft_in(begun.text) == write_draft(start(name).model_copy(update={"name": ""}))
+    for picture in ("along", "across", "unrolled"):
+        seen = look(demo_http, name, picture=picture, reach="4")
+        drawn = re.search(r'hx-target="#picture"[^>]*>(<svg.*?</svg>)', seen.text, re.DOTALL)
+        assert drawn and "NaN" not in drawn[1]
+        ElementTree.fromstring(drawn[1])
+
+
+def test_the_part_in_hand_is_read_and_its_likes_change_with_it(http):
+    one = "yarn.strands[1].strands[0]"
+    answer = look(http, "cable-2x3", one, size="75 tex", together="on")
+    assert answer.text.count("75 tex") >= 3
+    assert "single of Corriedale × 2" in answer.text and "twist now" in answer.text
+    alone = look(http, "cable-2x3", one, size="75 tex")
+    assert draft_in(alone.text).count('"size":"75 tex"') == 1
+    other = look(http, "cable-2x3", one, at="yarn.strands[0]")
+    assert 'hx-target="#hand"' in other.text and 'value="yarn.strands[0]"' in other.text
+
+
+def test_actions_build_and_refill_the_fields(http):
+    answer = look(http, "2-ply", do="ply")
+    assert answer.status_code == 200 and 'hx-target="#hand"' in answer.text
+    assert "2 strands, each a 2-ply of Corriedale" in answer.text and '"twist":"1.5"' in draft_in(answer.text)
+    same = look(http, "single", do="remove")
+    assert same.status_code == 200 and draft_in(same.text).count('"kind"') == 1
+
+
+def test_a_fault_elsewhere_names_its_part_and_leaves_the_tree_in_reach(http):
+    broken = draft_in(look(http, "3-ply", "yarn.strands[2]", size="thick").text)
+    answer = look(http, "3-ply", draft=broken, at="yarn", of="yarn")
+    assert answer.status_code == 422
+    assert 'for="at-yarn.strands[2]"' in answer.text and "is not a number with a unit" in answer.text
+    assert 'hx-target="#tree"' in answer.text and "faulty" in answer.text and 'hx-target="#picture"' not in answer.text
 
 
 @pytest.mark.parametrize(
-    ("name", "typed", "message"),
+    ("asked", "said"),
     [
-        ("size", "-3 tex", "more than 0"),
-        ("size", "22 bananas", "not known"),
-        ("twist", "<script>alert(1)</script>", "is not a number"),
-        ("ply_twist", "1e9", "less than or equal to 10"),
-        ("fibre", "unicorn", "choose one of"),
+        ("now@yarn.strands[0]", "Călugăreanu"), ("lean@yarn", "tan β"), ("finished@yarn", "Wash a swatch"),
+        ("ratio@yarn", "0.1 ± 0.05"), ("two thirds@yarn", "no source"), ("fibres@yarn.strands[0]", "from memory"),
+        ("jamming@yarn", "Olsen"), ("grist@yarn", "496 055"), ("class@yarn", "not a verdict"),
+    ],
+)  # fmt: skip
+def test_a_figure_says_why(http, asked, said):
+    answer = look(http, "3-ply", ask=asked)
+    reason = re.search(r'hx-target="#why"[^>]*>(.*?)</hx-partial>', answer.text, re.DOTALL)
+    assert reason and said in reason[1] and "<th" in reason[1]
+    still = look(http, "3-ply", asked=asked, twist="1.1")
+    assert said in still.text
+    assert "why-title" not in look(http, "3-ply", asked=asked, ask="").text
+
+
+@pytest.mark.parametrize("name", STARTS)
+def test_every_figure_of_every_start_has_its_reason(demo_http, name):
+    paths = [path for path, _ in parts(start(name).yarn)]
+    keys = {
+        html.unescape(key)
+        for path in paths
+        for key in re.findall(r'name="ask" value="([^"]+)"', look(demo_http, name, path).text)
+    }
+    assert len(keys) > 10
+    for key in keys:
+        assert 'id="why-title"' in look(demo_http, name, ask=key).text, key
+
+
+@pytest.mark.parametrize("asked", ["nonsense", "now@nowhere", "coils@yarn", "@", "staple@yarn", "now@" + "x" * 900])
+def test_a_figure_that_is_not_there_has_no_reason(http, asked):
+    answer = look(http, "3-ply", ask=asked)
+    assert answer.status_code == 200 and "why-title" not in answer.text
+
+
+@pytest.mark.parametrize(
+    ("of", "name", "typed", "message"),
+    [
+        ("yarn.strands[0]", "size", "-3 tex", "more than 0"),
+        ("yarn.strands[0]", "size", "22 bananas", "not known"),
+        ("yarn.strands[0]", "twist", "<script>alert(1)</script>", "is not a number"),
+        ("yarn", "twist", "1e9", "less than or equal to 10"),
+        ("yarn.strands[0]", "fibre", "unicorn", "choose one of"),
     ],
 )
-def test_bad_values_get_their_message_stay_typed_and_keep_nothing(http, name, typed, message):
-    part = http.post("/construct/look", data={**START, name: typed}, headers=HTMX)
+def test_bad_values_get_their_message_stay_typed_and_keep_nothing(http, of, name, typed, message):
+    part = look(http, "3-ply", of, **{name: typed})
     assert part.status_code == 422
     own = re.search(rf'hx-target="#fault-{name}"[^>]*>([^<]*)<', part.text)
     assert own and message in own[1]
-    whole = http.post("/construct/keep", data={**START, name: typed})
+    whole = http.post("/construct/keep", data=sent("3-ply", of, **{name: typed}))
     assert whole.status_code == 422 and message in whole.text
     if name != "fibre":
         assert field(whole.text, name) == typed.replace("<", "&lt;").replace(">", "&gt;")
@@ -79,9 +188,16 @@ def test_bad_values_get_their_message_stay_typed_and_keep_nothing(http, name, ty
 
 
 def test_jamming_is_refused_beside_the_ply_twist(http):
-    answer = http.post("/construct/look", data={**START, "ply_by": "turns", "ply_twist": "900"}, headers=HTMX)
-    own = re.search(r'hx-target="#fault-ply_twist"[^>]*>([^<]*)<', answer.text)
+    answer = look(http, "3-ply", by="turns", twist="900")
+    own = re.search(r'hx-target="#fault-twist"[^>]*>([^<]*)<', answer.text)
     assert answer.status_code == 422 and own and "jam at about" in own[1]
+
+
+def test_a_strand_that_jams_is_named_though_its_likes_in_other_colours_come_before(http):
+    draft = done(start("cable-2x3"), "yarn.strands[2]", "duplicate").draft
+    jammed = typed_into(draft, "yarn.strands[3]", {"by": "turns", "twist": "3000"}, together=False)
+    answer = http.post("/construct/look", data={**sent(), "draft": write_draft(jammed), "of": ""}, headers=HTMX)
+    assert 'for="at-yarn.strands[3]"' in answer.text and "jam at about" in answer.text
 
 
 def test_rename_duplicate_put_away_and_undo(http):
@@ -104,11 +220,10 @@ def test_a_bad_new_name_stays_in_its_field(http):
 
 
 def test_settings_hold_everywhere(http):
-    chosen = {"units": "imperial", "angle_from": "crosswise", "wpi_method": "snug", "weight_table": "relaxed-wraps"}
-    assert http.post("/settings", data=chosen).status_code == 303
+    assert http.post("/settings", data=IMPERIAL).status_code == 303
     page = http.get("/construct").text
     assert "tpi" in page and "from crosswise" in page and "snug wraps" in page and "yd/lb" in page
-    refused = http.post("/settings", data={**chosen, "units": "cubits"})
+    refused = http.post("/settings", data={**IMPERIAL, "units": "cubits"})
     assert refused.status_code == 422 and "Nothing was changed" in refused.text
     assert "from crosswise" in http.get("/construct").text
 
@@ -117,6 +232,7 @@ def test_settings_hold_everywhere(http):
     ("body", "kind", "status"),
     [
         (b"size=\xff\xfe&name=\x00", "application/x-www-form-urlencoded", 422),
+        (b"draft=%7B%7D&name=a", "application/x-www-form-urlencoded", 422),
         (b"id=999999&name=a", "application/x-www-form-urlencoded", 404),
         (b"junk", "multipart/form-data", 400),
         (b"name=" + b"x" * 2_000_000, "application/x-www-form-urlencoded", 413),
@@ -190,10 +306,10 @@ def test_a_body_without_a_length_is_counted_too(demo_http):
 
 def test_writes_from_another_site_are_refused(http):
     for headers in ({"origin": "http://elsewhere.example"}, {"sec-fetch-site": "cross-site"}):
-        assert http.post("/construct/keep", data=START, headers=headers).status_code == 403
+        assert http.post("/construct/keep", data=sent(), headers=headers).status_code == 403
     assert http.get("/").status_code == 303
     own = {"origin": str(http.base_url), "sec-fetch-site": "same-origin"}
-    assert http.post("/construct/keep", data=START, headers=own).status_code == 303
+    assert http.post("/construct/keep", data=sent(), headers=own).status_code == 303
 
 
 def test_only_known_hosts_are_answered(demo_http):
@@ -227,7 +343,7 @@ def test_what_is_not_there_is_said_plainly(demo_http):
 def test_a_design_file_of_any_structure_is_brought_in_shown_and_given_back(http):
     place = http.post("/designs", files={"file": ("cable.json", json.dumps(DESIGN))}).headers["location"]
     page = http.get(place).text
-    assert "Level by level" in page and page.count("<tr>") >= 4 and "2 strands, each a 2-ply of Romney" in page
+    assert "Level by level" in page and page.count("<tr data-part") == 3 and "2 strands, each a 2-ply of Romney" in page
     given = http.get(f"{place}/design.json")
     assert 'filename="cable.json"' in given.headers["content-disposition"]
     again = http.post("/designs", files={"file": ("again.json", given.content)}).headers["location"]
@@ -236,15 +352,15 @@ def test_a_design_file_of_any_structure_is_brought_in_shown_and_given_back(http)
     assert "Level by level" in http.get(place).text
 
 
-def test_a_file_is_changed_in_place_and_a_fault_keeps_the_text(http):
-    place = http.post("/designs", files={"file": ("cable.json", json.dumps(DESIGN))}).headers["location"]
-    changed = json.dumps(DESIGN).replace('"tex": 150', '"tex": 90')
-    assert http.post(f"{place}/file", data={"text": changed}).headers["location"] == place
-    assert '"tex": 90' in http.get(f"{place}/design.json").text
-    bad = changed.replace("romney", "unicorn")
-    refused = http.post(f"{place}/file", data={"text": bad})
-    assert refused.status_code == 422 and "strands[0].fibre: unknown fibre" in refused.text
-    assert "&#34;unicorn&#34;" in refused.text and "unicorn" not in http.get(f"{place}/design.json").text
+def test_a_yarn_is_written_out_changed_as_text_and_built_again(http):
+    written = look(http, "cable-2x2", do="write")
+    text = html.unescape(re.search(r"<textarea[^>]*>\n(.*?)</textarea>", written.text, re.DOTALL)[1])
+    assert json.loads(text)["yarn"]["strands"][0]["strands"][0]["tex"] == 60
+    built = look(http, "3-ply", do="read", text=text.replace('"tex": 60', '"tex": 90'))
+    assert built.status_code == 200 and '"size":"90 tex"' in draft_in(built.text)
+    bad = look(http, "3-ply", do="read", text=text.replace("corriedale", "unicorn"))
+    assert "strands[0].fibre: unknown fibre" in bad.text and "&#34;unicorn&#34;" in bad.text
+    assert draft_in(bad.text) == write_draft(start("3-ply").model_copy(update={"name": ""}))
 
 
 def test_a_bad_design_file_keeps_nothing_and_says_where(http):
@@ -274,7 +390,7 @@ def test_the_drawing_is_given_true_to_scale(demo_http):
 )
 def test_each_kind_shows_what_only_it_has(demo_http, number, fact):
     page = demo_http.get(f"/designs/{number}").text
-    assert f"<dt>{fact}</dt>" in page
+    assert f">{fact}</span>" in page
     assert ("cannot be said in ISO 1139" in page) == (number < 5)
 
 

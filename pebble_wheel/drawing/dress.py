@@ -1,0 +1,71 @@
+"""What the mechanics do not know of a strand and a picture needs: its colours along it, and its path in the design."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from pebble_wheel.mechanics.arrays import FloatArray
+from pebble_wheel.mechanics.structure import Node
+from pebble_wheel.notation.design import (
+    USUAL_RUN_M,
+    BoughtModel,
+    CoreSpunModel,
+    NodeModel,
+    PlyModel,
+    SingleModel,
+    WrapModel,
+    inner_of,
+    structure_of,
+)
+from pebble_wheel.notation.draft import UNDYED
+
+
+@dataclass(frozen=True)
+class Dress:
+    """Colours and path of one strand, and of what it is laid from."""
+
+    part: str
+    colours: tuple[str, ...] = (UNDYED,)
+    """Of a single or a bought thread in turn along it, or of a wrap."""
+    run: float = 1000 * USUAL_RUN_M
+    """Length of strand in one colour, mm."""
+    members: tuple[tuple["Dress", ...], ...] = ()
+    """The strands of each member of the structure."""
+
+    def tint(self, along: FloatArray) -> NDArray[np.int_] | None:
+        """Return which colour lies at each place along the strand [mm as spun]; None where there is but one."""
+        if len(self.colours) == 1:
+            return None
+        return np.floor(along / self.run).astype(int) % len(self.colours)
+
+    def shown(self) -> Iterator[str]:
+        """Yield the first colour of every single, bought thread and wrap within."""
+        for strands in self.members:
+            for strand in strands:
+                yield from strand.shown()
+        if not self.members or self.colours != (UNDYED,):
+            yield self.colours[0]
+
+
+def dress_of(model: NodeModel, path: str = "yarn") -> Dress:
+    """Return the dress of a design's yarn, its members in the order in which the structure has them."""
+    match model:
+        case SingleModel() | BoughtModel():
+            return _coloured(Dress(path), model)
+        case PlyModel():
+            alike: dict[Node, list[Dress]] = {}
+            for name, strand in inner_of(model):
+                own = alike.setdefault(structure_of(strand), [])
+                own += [dress_of(strand, f"{path}.{name}")] * strand.count
+            return Dress(path, members=tuple(tuple(each) for each in alike.values()))
+        case _:
+            inner = tuple((dress_of(each, f"{path}.{name}"),) for name, each in inner_of(model))
+            whole = Dress(path, members=inner)
+            return _coloured(whole, model.wrap) if isinstance(model, CoreSpunModel) else whole
+
+
+def _coloured(dress: Dress, model: SingleModel | BoughtModel | WrapModel) -> Dress:
+    colours = tuple(colour.lower() for colour in model.colours or [UNDYED])
+    return replace(dress, colours=colours, run=1000 * (model.colour_run_m or USUAL_RUN_M))

@@ -1,0 +1,429 @@
+"""A yarn while it is being built: the tree of its parts with every field as typed, and the design it means."""
+
+from collections.abc import Callable, Iterator, Mapping
+from typing import Annotated, Any, Literal, TypeVar, cast, get_args
+
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
+
+from pebble_wheel.mechanics.fibres import FIBRES
+from pebble_wheel.mechanics.finishing import Drying, Wash
+from pebble_wheel.mechanics.gauge import tex_of_diameter
+from pebble_wheel.mechanics.packing import TABLE, Draw, Prep, character, usual_draw
+from pebble_wheel.mechanics.single import tex_of_firm_thread
+from pebble_wheel.notation.design import (
+    MOST_DEPTH,
+    SIGN,
+    BoughtModel,
+    ChainModel,
+    CoreSpunModel,
+    Design,
+    Direction,
+    FibreModel,
+    FinishModel,
+    NodeModel,
+    PlyModel,
+    SingleModel,
+    TwistModel,
+    WrappedModel,
+    fibre_of,
+    inner_of,
+    new_design,
+    parse_json,
+)
+from pebble_wheel.notation.display import Settings
+from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.units import read_length, read_size, read_twist
+
+Read = TypeVar("Read")
+Kind = Literal["single", "bought", "ply", "chain", "core-spun", "wrapped"]
+
+UNDYED = "#dcc9a3"
+
+_SPUN = {"fibre": "corriedale", "prep": "combed", "draw": "short", "size": "100 tex", "twist": "220 t/m"}
+_COLOURED = {"colours": UNDYED, "run": "2 m"}
+_LAID = {"by": "balance", "twist": "1.0", "direction": "S"}
+
+FIELDS: dict[Kind, dict[str, str]] = {
+    "single": {**_SPUN, "direction": "Z", **_COLOURED, "count": "1"},
+    "bought": {"size": "50 tex", "thick": "", "twist": "450 t/m", "direction": "Z", **_COLOURED, "count": "1"},
+    "ply": {**_LAID, "share": "0.5", "count": "1"},
+    "chain": {"loop": "160 mm", **_LAID, "count": "1"},
+    "core-spun": {
+        "by": "turns",
+        "twist": "130 t/m",
+        "direction": "S",
+        "fibre": "corriedale",
+        "prep": "carded",
+        "size": "400 tex",
+        "width": "14 mm",
+        **_COLOURED,
+        "count": "1",
+    },
+    "wrapped": {"overfeed": "2.2", "by": "turns", "twist": "200 t/m", "direction": "Z", "count": "1"},
+}
+"""What can be typed for each kind of part, and what a fresh one holds."""
+
+COLOUR_FIELDS = ("colours", "run")
+
+INNER: dict[Kind, tuple[str, ...]] = {
+    "single": (),
+    "bought": (),
+    "ply": (),
+    "chain": ("strand",),
+    "core-spun": ("core",),
+    "wrapped": ("binder", "wrapper"),
+}
+"""The names of what a part is laid from; a ply has strands by number instead."""
+
+_FIELD_OF_PLACE = {
+    "tex": "size",
+    "strip_tex": "size",
+    "strip_width_mm": "width",
+    "turns_per_m": "twist",
+    "of_balanced": "twist",
+    "loop_mm": "loop",
+    "diameter_mm": "thick",
+    "colour_run_m": "run",
+    "tension_share": "share",
+    "strands": "count",
+}
+
+_CHOICES: dict[str, tuple[str, ...]] = {
+    "prep": get_args(Prep),
+    "draw": get_args(Draw),
+    "direction": get_args(Direction),
+    "by": ("turns", "balance"),
+}
+
+
+class Part(BaseModel):
+    """One strand of the tree: what was typed for it, and what it is laid from."""
+
+    model_config = ConfigDict(extra="forbid", strict=True, frozen=True)
+
+    kind: Kind
+    typed: dict[str, Annotated[str, Field(max_length=2000)]] = {}
+    inner: tuple["Part", ...] = ()
+
+    def of(self, field: str) -> str:
+        """Return what stands in a field."""
+        return self.typed.get(field, FIELDS[self.kind].get(field, ""))
+
+    def with_typed(self, typed: Mapping[str, str]) -> "Part":
+        """Return the part with other entries in the fields it has."""
+        own = {field: value for field, value in typed.items() if field in FIELDS[self.kind]}
+        return self.model_copy(update={"typed": {**self.typed, **own}})
+
+    def with_inner(self, inner: tuple["Part", ...]) -> "Part":
+        """Return the part laid from others."""
+        return self.model_copy(update={"inner": inner})
+
+    @property
+    def count(self) -> int:
+        """How many such strands its ply holds; 1 where what was typed is no number."""
+        text = self.of("count").strip()
+        return max(int(text), 1) if text.isdecimal() and len(text) < 4 else 1
+
+    def names(self) -> list[str]:
+        """Return the name, as in the design file, of each part it is laid from."""
+        if self.kind == "ply":
+            return [f"strands[{index}]" for index in range(len(self.inner))]
+        return list(INNER[self.kind])
+
+
+class Draft(BaseModel):
+    """A whole yarn while it is being built."""
+
+    model_config = ConfigDict(extra="forbid", strict=True, frozen=True)
+
+    name: Annotated[str, Field(max_length=2000)] = "A first yarn"
+    wash: Annotated[str, Field(max_length=20)] = "snap"
+    drying: Annotated[str, Field(max_length=20)] = "free"
+    yarn: Part
+
+
+def fresh(kind: Kind, inner: tuple[Part, ...] = (), /, **typed: str) -> Part:
+    """Return a new part."""
+    return Part(kind=kind, typed={**FIELDS[kind], **typed}, inner=inner)
+
+
+def parts(part: Part, path: str = "yarn") -> Iterator[tuple[str, Part]]:
+    """Yield every part with its path in the design file, the whole first."""
+    yield path, part
+    for name, inner in zip(part.names(), part.inner, strict=True):
+        yield from parts(inner, f"{path}.{name}")
+
+
+def part_at(draft: Draft, path: str) -> Part:
+    """Return the part at a path.
+
+    Raises:
+        KeyError: where there is none.
+    """
+    return dict(parts(draft.yarn))[path]
+
+
+def replaced(draft: Draft, change: Callable[[str, Part], Part]) -> Draft:
+    """Return the draft with every part as ``change(path, part)`` gives it, innermost first."""
+    return draft.model_copy(update={"yarn": _replaced(draft.yarn, "yarn", change)})
+
+
+def _replaced(part: Part, path: str, change: Callable[[str, Part], Part]) -> Part:
+    inner = tuple(
+        _replaced(each, f"{path}.{name}", change) for name, each in zip(part.names(), part.inner, strict=True)
+    )
+    return change(path, part.with_inner(inner))
+
+
+def read_draft(text: str) -> Draft:
+    """Return the draft that a page sent back.
+
+    Raises:
+        InputError: where it is none.
+    """
+    try:
+        draft = _CHECKED.validate_json(text)
+        if not _sound(draft.yarn, 1):
+            raise InputError(Fault("yarn", "this is not a yarn that this page could have made"))
+    except (ValidationError, RecursionError) as error:
+        raise InputError(Fault("yarn", "this is not a yarn that this page could have made")) from error
+    return draft
+
+
+def _sound(part: Part, depth: int) -> bool:
+    fits = len(part.inner) >= 1 if part.kind == "ply" else len(part.inner) == len(INNER[part.kind])
+    return fits and depth <= 2 * MOST_DEPTH and all(_sound(each, depth + 1) for each in part.inner)
+
+
+_CHECKED = TypeAdapter(Draft)
+
+
+def write_draft(draft: Draft) -> str:
+    """Return the draft as text for :func:`read_draft`."""
+    return draft.model_dump_json()
+
+
+def place_of(place: str) -> tuple[str, str]:
+    """Return the path of the part and the field that a fault's place belongs to; no path for the yarn's own fields."""
+    if not place.startswith("yarn"):
+        return "", place.rsplit(".", 1)[-1]
+    path = "yarn"
+    rest: list[str] = []
+    for piece in place.split(".")[1:]:
+        if not rest and (piece.startswith("strands[") or piece in ("strand", "core", "binder", "wrapper")):
+            path += f".{piece}"
+        else:
+            rest.append(piece)
+    last = rest[-1].split("[")[0] if rest else ""
+    return path, _FIELD_OF_PLACE.get(last, last)
+
+
+def design_of(draft: Draft, settings: Settings) -> Design:
+    """Return the design that a draft means.
+
+    Raises:
+        InputError: with every fault; its place is the path of the part and the field, or ``name`` and the like.
+    """
+    faults: list[Fault] = []
+    for field, choices in (("wash", get_args(Wash)), ("drying", get_args(Drying))):
+        _choose(faults, field, getattr(draft, field), choices)
+    yarn = _node(draft.yarn, "yarn", settings, faults)
+    if faults:
+        raise InputError(*faults)
+    finish = FinishModel(wash=cast(Wash, draft.wash), drying=cast(Drying, draft.drying))
+    try:
+        return new_design(draft.name.strip(), yarn, finish)
+    except InputError as error:
+        raise in_fields(error) from None
+
+
+def in_fields(error: InputError) -> InputError:
+    """Return the faults of a design file as those of the fields that were typed."""
+    places = [place_of(fault.place) for fault in error.faults]
+    named = [f"{path}.{field}".strip(".") for path, field in places]
+    return InputError(*(Fault(place, fault.message) for place, fault in zip(named, error.faults, strict=True)))
+
+
+def _node(part: Part, path: str, settings: Settings, faults: list[Fault]) -> dict[str, Any]:
+    """Return the node of a design file that a part means, as far as its fields can be read."""
+
+    def read(field: str, how: Callable[[str, str], Read]) -> Read | None:
+        try:
+            return how(part.of(field), f"{path}.{field}")
+        except InputError as error:
+            faults.extend(error.faults)
+            return None
+
+    node: dict[str, Any] = {"kind": part.kind}
+    inner = [
+        _node(each, f"{path}.{name}", settings, faults) for name, each in zip(part.names(), part.inner, strict=True)
+    ]
+    if part.kind == "ply":
+        node |= {"strands": inner, "tension_share": read("share", _number)}
+    else:
+        node |= dict(zip(INNER[part.kind], inner, strict=True))
+    for field, choices in _CHOICES.items():
+        if field in FIELDS[part.kind]:
+            _choose(faults, f"{path}.{field}", part.of(field), choices)
+    twist = read("twist", lambda text, place: _twist(part, text, settings, place))
+    node |= {"twist": twist}
+    turns = (twist or {}).get("turns_per_m")
+    match part.kind:
+        case "single":
+            node |= _fibre(part, path, faults) | {"draw": part.of("draw")}
+            node |= {"tex": read("size", lambda text, place: _single_tex(part, text, turns, settings, place))}
+            node |= _colours(part, read, settings)
+        case "bought":
+            node |= {"tex": read("size", lambda text, place: _thread_tex(text, settings, place))}
+            if part.of("thick").strip():
+                node |= {"diameter_mm": read("thick", lambda text, place: read_length(text, _small(settings), place))}
+            node |= _colours(part, read, settings)
+        case "chain":
+            node |= {"loop_mm": read("loop", lambda text, place: read_length(text, _small(settings), place))}
+        case "core-spun":
+            wrap = _fibre(part, path, faults) | _colours(part, read, settings)
+            wrap |= {"strip_tex": read("size", lambda text, place: _weighed(text, settings, place))}
+            wrap |= {"strip_width_mm": read("width", lambda text, place: read_length(text, _small(settings), place))}
+            node |= {"wrap": wrap}
+        case "wrapped":
+            node |= {"overfeed": read("overfeed", _number)}
+    if path.endswith("]"):
+        node |= {"count": read("count", _whole)}
+    return node
+
+
+def _choose(faults: list[Fault], place: str, value: str, choices: tuple[str, ...]) -> None:
+    if value not in choices:
+        faults.append(Fault(place, f"choose one of {', '.join(choices)}"))
+
+
+def _small(settings: Settings) -> str:
+    return "in" if settings.imperial else "mm"
+
+
+def _twist(part: Part, text: str, settings: Settings, place: str) -> dict[str, Any]:
+    direction = {"direction": part.of("direction")}
+    if part.kind in ("single", "bought") or part.of("by") == "turns":
+        return {"turns_per_m": read_twist(text, settings.twist_unit, place), **direction}
+    return {"of_balanced": _number(text.strip().removesuffix("×").removesuffix("x"), place), **direction}
+
+
+def _number(text: str, place: str) -> float:
+    try:
+        return float(text.strip().replace(",", "."))
+    except ValueError:
+        raise InputError(Fault(place, f"'{text.strip()[:40]}' is not a number; write it like 1.1")) from None
+
+
+def _whole(text: str, place: str) -> int:
+    try:
+        return int(text.strip())
+    except ValueError:
+        raise InputError(Fault(place, f"'{text.strip()[:40]}' is not a whole number")) from None
+
+
+def _fibre(part: Part, path: str, faults: list[Fault]) -> dict[str, Any]:
+    """Return fibre and preparation; a fibre given in place is typed as its JSON."""
+    fibre: Any = part.of("fibre")
+    if fibre.startswith("{"):
+        try:
+            fibre = parse_json(fibre.encode())
+        except InputError as error:
+            faults.extend(Fault(f"{path}.fibre", fault.message) for fault in error.faults)
+    elif fibre not in FIBRES:
+        faults.append(Fault(f"{path}.fibre", f"choose one of {', '.join(FIBRES)}"))
+    return {"fibre": fibre, "prep": part.of("prep")}
+
+
+def _colours(part: Part, read: Callable[..., Any], settings: Settings) -> dict[str, Any]:
+    """Return the colours along a strand, and how long each runs where there are several."""
+    colours = part.of("colours").lower().replace(",", " ").split()
+    if len(colours) < 2:
+        return {"colours": colours or [UNDYED]}
+    run = read("run", lambda text, place: read_length(text, "yd" if settings.imperial else "m", place))
+    return {"colours": colours, "colour_run_m": run and run / 1000}
+
+
+def _single_tex(part: Part, text: str, turns: float | None, settings: Settings, place: str) -> float:
+    size = read_size(text, settings.size_unit, place)
+    if size.diameter_mm is None or turns is None or part.of("prep") not in get_args(Prep):
+        return size.tex or 1.0
+    try:
+        fibre = TypeAdapter(FibreModel).validate_json(part.of("fibre")) if part.of("fibre")[:1] == "{" else None
+        spun = fibre_of(fibre or part.of("fibre"))
+        packing = TABLE[character(cast(Prep, part.of("prep")), cast(Draw, part.of("draw")))]
+        signed = SIGN.get(cast(Direction, part.of("direction")), 1) * turns
+        return float(tex_of_diameter(size.diameter_mm, signed, spun.density, packing))
+    except (KeyError, ValidationError):
+        return 1.0  # the fibre has its own fault
+    except ValueError as error:
+        raise InputError(Fault(place, str(error))) from error
+
+
+def _thread_tex(text: str, settings: Settings, place: str) -> float:
+    size = read_size(text, settings.size_unit, place)
+    return float(tex_of_firm_thread(size.diameter_mm)) if size.diameter_mm is not None else size.tex or 1.0
+
+
+def _weighed(text: str, settings: Settings, place: str) -> float:
+    size = read_size(text, settings.size_unit, place)
+    if size.tex is None:
+        raise InputError(Fault(place, "give the drafted strip by weight, like 400 tex or 2.5 m/100 g"))
+    return size.tex
+
+
+def draft_of(design: Design) -> Draft:
+    """Return the draft of a design; reading it gives the same design."""
+    return Draft(name=design.name, wash=design.finish.wash, drying=design.finish.drying, yarn=_part(design.yarn))
+
+
+def _part(model: NodeModel) -> Part:
+    typed = {**_twist_typed(model.twist), "count": str(model.count)}
+    match model:
+        case SingleModel():
+            typed |= {
+                "prep": model.prep,
+                "draw": model.draw or usual_draw(model.prep),
+                "size": f"{_exact(model.tex)} tex",
+            }
+            typed |= _fibre_typed(model.fibre) | _colours_typed(model.colours, model.colour_run_m)
+        case BoughtModel():
+            thick = "" if model.diameter_mm is None else f"{_exact(model.diameter_mm)} mm"
+            typed |= {"size": f"{_exact(model.tex)} tex", "thick": thick}
+            typed |= _colours_typed(model.colours, model.colour_run_m)
+        case PlyModel():
+            typed |= {"share": _exact(model.tension_share)}
+        case ChainModel():
+            typed |= {"loop": f"{_exact(model.loop_mm)} mm"}
+        case CoreSpunModel():
+            wrap = model.wrap
+            typed |= {
+                "prep": wrap.prep,
+                "size": f"{_exact(wrap.strip_tex)} tex",
+                "width": f"{_exact(wrap.strip_width_mm)} mm",
+            }
+            typed |= _fibre_typed(wrap.fibre) | _colours_typed(wrap.colours, wrap.colour_run_m)
+        case WrappedModel():
+            typed |= {"overfeed": _exact(model.overfeed)}
+    known = {field: value for field, value in typed.items() if field in FIELDS[model.kind]}
+    return fresh(model.kind, tuple(_part(inner) for _, inner in inner_of(model)), **known)
+
+
+def _exact(value: float) -> str:
+    """Return a number as short as it can be written without losing any of it."""
+    short = f"{value:.12g}"
+    return short if float(short) == value else repr(value)
+
+
+def _twist_typed(twist: TwistModel) -> dict[str, str]:
+    if twist.of_balanced is not None:
+        return {"by": "balance", "twist": _exact(twist.of_balanced), "direction": twist.direction}
+    return {"by": "turns", "twist": f"{_exact(twist.turns_per_m or 0.0)} t/m", "direction": twist.direction}
+
+
+def _fibre_typed(fibre: str | FibreModel) -> dict[str, str]:
+    return {"fibre": fibre if isinstance(fibre, str) else fibre.model_dump_json(exclude_none=True)}
+
+
+def _colours_typed(colours: list[str] | None, run: float | None) -> dict[str, str]:
+    return {"colours": " ".join(colours or [UNDYED])} | ({"run": f"{_exact(run)} m"} if run else {})

@@ -1,0 +1,292 @@
+"""Building by hand: what can be done to one part of a yarn, each as draft in, draft out."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from pebble_wheel.notation.draft import COLOUR_FIELDS, UNDYED, Draft, Part, fresh, part_at, parts, replaced
+
+SIDES = {"S": "Z", "Z": "S"}
+NEXT_COLOURS = ("#8fa3a0", "#a8704f", "#5d6b86", "#c39a3d", "#b9a9c4")
+
+
+@dataclass(frozen=True)
+class Built:
+    """A draft with the part that is in hand."""
+
+    draft: Draft
+    at: str
+
+
+@dataclass(frozen=True)
+class Action:
+    """Something that can be done to a part."""
+
+    name: str
+    words: str
+    key: str
+    """Pressed while the tree has the focus."""
+    fits: Callable[[Draft, str], bool]
+    act: Callable[[Draft, str], Built]
+
+
+def typed_into(draft: Draft, path: str, typed: dict[str, str], together: bool) -> Draft:
+    """Return the draft with entries changed in one part, and in all its likes where they go together.
+
+    Likes are parts of the same kind with the same entries but for colour and count; these are never shared.
+    """
+    before = part_at(draft, path)
+    changed = {field: value for field, value in typed.items() if value != before.of(field)}
+    shared = {field: value for field, value in changed.items() if field not in (*COLOUR_FIELDS, "count")}
+
+    def change(place: str, part: Part) -> Part:
+        if place == path:
+            return part.with_typed(changed)
+        return part.with_typed(shared) if together and _like(part, before) else part
+
+    return replaced(draft, change)
+
+
+def likes(draft: Draft, path: str) -> int:
+    """Return how many other parts have the same entries but for colour and count."""
+    own = part_at(draft, path)
+    return sum(place != path and _like(part, own) for place, part in parts(draft.yarn))
+
+
+def _like(part: Part, other: Part) -> bool:
+    own = (*COLOUR_FIELDS, "count")
+    return part.kind == other.kind and all(
+        part.of(field) == other.of(field) for field in {*part.typed, *other.typed} if field not in own
+    )
+
+
+def _same(part: Part, other: Part) -> bool:
+    """Whether two parts are alike all through, but for colours and their own count."""
+    return (
+        _like(part, other)
+        and len(part.inner) == len(other.inner)
+        and all(_same(a, b) and a.count == b.count for a, b in zip(part.inner, other.inner, strict=True))
+    )
+
+
+def _parent(path: str) -> str:
+    return path.rpartition(".")[0]
+
+
+def _place(path: str) -> int:
+    return int(path.rpartition("[")[2][:-1])
+
+
+def _in_ply(draft: Draft, path: str) -> bool:
+    return path.endswith("]")
+
+
+def _everywhere(draft: Draft, path: str, build: Callable[[Part], Part]) -> Built:
+    """Build a part anew, and with it all that are the same all through."""
+    before = part_at(draft, path)
+    alike = {place for place, part in parts(draft.yarn) if _same(part, before)}
+    return Built(replaced(draft, lambda place, part: build(part) if place in alike else part), path)
+
+
+def _at_parent(draft: Draft, path: str, build: Callable[[list[Part], int], int]) -> Built:
+    """Change the strands of the ply that a part is in; ``build`` returns the place to hold afterwards."""
+    above, place = _parent(path), _place(path)
+    strands = list(part_at(draft, above).inner)
+    held = build(strands, place)
+    laid = replaced(draft, lambda own, part: part.with_inner(tuple(strands)) if own == above else part)
+    return Built(laid, f"{above}.strands[{held}]")
+
+
+def _single(part: Part, **changed: str) -> Part:
+    """Return one such strand on its own."""
+    return part.with_typed({"count": "1", **changed})
+
+
+def _kept_count(new: Part, old: Part) -> Part:
+    return new.with_typed({"count": old.of("count")})
+
+
+def _against(part: Part) -> str:
+    return SIDES.get(part.of("direction"), "S")
+
+
+def _ply(part: Part) -> Part:
+    return _kept_count(fresh("ply", (part.with_typed({"count": "2"}),), direction=_against(part)), part)
+
+
+def _chain(part: Part) -> Part:
+    return _kept_count(fresh("chain", (_single(part),), direction=_against(part)), part)
+
+
+def _core(part: Part) -> Part:
+    """Return the part as a core, wrapped the way it was last twisted, so that the wheel does not untwist it."""
+    return _kept_count(fresh("core-spun", (_single(part),), direction=part.of("direction")), part)
+
+
+def _coil(part: Part) -> Part:
+    binder = fresh("bought", direction=_against(part))
+    return _kept_count(fresh("wrapped", (binder, _single(part)), direction=_against(part)), part)
+
+
+def _open(part: Part) -> Part:
+    """Return what a part was laid from: its thickest-seen strand, the wrapper of a coiled yarn, else the first."""
+    return _kept_count(part.inner[-1 if part.kind == "wrapped" else 0], part)
+
+
+def _add(draft: Draft, path: str) -> Built:
+    """Add one more strand: to the ply in hand, beside the strand in hand, or as a ply of the two."""
+    if part_at(draft, path).kind == "ply":
+        return _everywhere(draft, path, _with_one_more)
+    if _in_ply(draft, path):
+        return _only(lambda own: own.with_typed({"count": str(own.count + 1)}))(draft, path)
+    return _everywhere(draft, path, _ply)
+
+
+def _with_one_more(ply: Part) -> Part:
+    """Return a ply with one more of its last strand; one of another colour stands for itself already."""
+    *rest, last = ply.inner
+    return ply.with_inner((*rest, last.with_typed({"count": str(last.count + 1)})))
+
+
+def _duplicate(draft: Draft, path: str) -> Built:
+    def build(strands: list[Part], place: int) -> int:
+        strands.insert(place + 1, _single(strands[place]))
+        return place + 1
+
+    return _at_parent(draft, path, build)
+
+
+def _part_off(draft: Draft, path: str) -> Built:
+    """Take one of several like strands off as its own, to be made unlike."""
+
+    def build(strands: list[Part], place: int) -> int:
+        part = strands[place]
+        strands[place] = part.with_typed({"count": str(part.count - 1)})
+        strands.insert(place + 1, _single(part))
+        return place + 1
+
+    return _at_parent(draft, path, build)
+
+
+def _swap(draft: Draft, path: str) -> Built:
+    """Change places with the strand that follows, or wrapper and binder with each other."""
+    if _in_ply(draft, path):
+
+        def build(strands: list[Part], place: int) -> int:
+            after = (place + 1) % len(strands)
+            strands[place], strands[after] = strands[after], strands[place]
+            return after
+
+        return _at_parent(draft, path, build)
+    above = _parent(path)
+    swapped = replaced(draft, lambda own, part: part.with_inner(part.inner[::-1]) if own == above else part)
+    return Built(swapped, f"{above}.{'wrapper' if path.endswith('binder') else 'binder'}")
+
+
+def _remove(draft: Draft, path: str) -> Built:
+    """Take out one strand; the last one left of a ply stands for itself."""
+    above = _parent(path)
+
+    def build(strands: list[Part], place: int) -> int:
+        if strands[place].count > 1:
+            strands[place] = strands[place].with_typed({"count": str(strands[place].count - 1)})
+            return place
+        del strands[place]
+        return max(place - 1, 0)
+
+    built = _at_parent(draft, path, build)
+    left = part_at(built.draft, above)
+    if sum(each.count for each in left.inner) > 1:
+        return built
+    alone = _kept_count(left.inner[0], left)
+    return Built(replaced(built.draft, lambda own, part: alone if own == above else part), above)
+
+
+def _mirror(draft: Draft, path: str) -> Built:
+    """Turn a part over: S for Z all through."""
+
+    def turn(own: str, part: Part) -> Part:
+        inside = own == path or own.startswith(f"{path}.")
+        return part.with_typed({"direction": _against(part)}) if inside else part
+
+    return Built(replaced(draft, turn), path)
+
+
+def _more_colours(part: Part) -> Part:
+    colours = part.of("colours").split() or [UNDYED]
+    return part.with_typed({"colours": " ".join([*colours, NEXT_COLOURS[len(colours) % len(NEXT_COLOURS)]])})
+
+
+def _fewer_colours(part: Part) -> Part:
+    return part.with_typed({"colours": " ".join(part.of("colours").split()[:-1])})
+
+
+def _only(build: Callable[[Part], Part]) -> Callable[[Draft, str], Built]:
+    """Build this part alone, whatever is like it."""
+    return lambda draft, path: Built(replaced(draft, lambda place, part: build(part) if place == path else part), path)
+
+
+def _become(kind: str) -> Callable[[Part], Part]:
+    def build(part: Part) -> Part:
+        kept = {field: part.of(field) for field in ("direction", "colours", "run", "count", "size")}
+        return fresh("single" if kind == "single" else "bought", **kept)
+
+    return build
+
+
+def _kind(*kinds: str) -> Callable[[Draft, str], bool]:
+    return lambda draft, path: part_at(draft, path).kind in kinds
+
+
+def _on(build: Callable[[Part], Part]) -> Callable[[Draft, str], Built]:
+    return lambda draft, path: _everywhere(draft, path, build)
+
+
+def _several(draft: Draft, path: str) -> bool:
+    return _in_ply(draft, path) and part_at(draft, path).count > 1
+
+
+def _has_neighbour(draft: Draft, path: str) -> bool:
+    if path.endswith((".binder", ".wrapper")):
+        return True
+    return _in_ply(draft, path) and len(part_at(draft, _parent(path)).inner) > 1
+
+
+def _always(draft: Draft, path: str) -> bool:
+    return True
+
+
+COLOURING: tuple[Action, ...] = (
+    Action("more-colours", "One more colour", "", _kind("single", "bought", "core-spun"), _only(_more_colours)),
+    Action("fewer-colours", "One colour less", "", _kind("single", "bought", "core-spun"), _only(_fewer_colours)),
+)
+"""Offered beside the colours."""
+
+ACTIONS: tuple[Action, ...] = (
+    Action("add", "Add a strand", "a", _always, _add),
+    Action("ply", "Ply two together", "p", _always, _on(_ply)),
+    Action("chain", "Fold into a chain", "c", _always, _on(_chain)),
+    Action("core", "Wrap fibre round it", "w", _always, _on(_core)),
+    Action("coil", "Coil it on a binder", "o", _always, _on(_coil)),
+    Action("duplicate", "Duplicate", "d", _in_ply, _duplicate),
+    Action("part", "Make one unlike", "u", _several, _part_off),
+    Action("swap", "Swap places", "x", _has_neighbour, _swap),
+    Action("mirror", "Turn over, S for Z", "m", _always, _mirror),
+    Action("thread", "Make it a bought thread", "b", _kind("single"), _on(_become("bought"))),
+    Action("spin", "Spin it instead", "b", _kind("bought"), _on(_become("single"))),
+    Action("open", "Undo this step of making", "k", _kind("ply", "chain", "core-spun", "wrapped"), _on(_open)),
+    Action("remove", "Take one out", "Delete", _in_ply, _remove),
+)
+"""In the order in which a screen offers them."""
+
+
+def offered(draft: Draft, path: str) -> list[Action]:
+    """Return what can be done to a part."""
+    return [action for action in ACTIONS if action.fits(draft, path)]
+
+
+def done(draft: Draft, path: str, name: str) -> Built:
+    """Return the draft after an action; the same where the action does not fit the part."""
+    for action in (*ACTIONS, *COLOURING):
+        if action.name == name and action.fits(draft, path):
+            return action.act(draft, path)
+    return Built(draft, path)

@@ -1,0 +1,68 @@
+"""Yarns to start from, each one action away."""
+
+from pebble_wheel.notation.draft import Draft, Part, fresh
+
+_WOOD = ("#dcc9a3", "#8fa3a0", "#a8704f", "#5d6b86")
+
+
+def _spun(colour: str, size: str = "100 tex", twist: str = "220 t/m", **more: str) -> Part:
+    return fresh("single", colours=colour, size=size, twist=twist, **more)
+
+
+def _plied(strands: int) -> Part:
+    return fresh("ply", tuple(_spun(colour) for colour in _WOOD[:strands]))
+
+
+def _cabled(plies: int, strands: int) -> Part:
+    """Return plies, overplied by half, cabled the way the singles were spun."""
+    fine = {"size": "60 tex", "twist": "300 t/m"}
+    laid = tuple(fresh("ply", (_spun(colour, **fine, count=str(strands)),), twist="1.5") for colour in _WOOD[:plies])
+    return fresh("ply", laid, direction="Z")
+
+
+_CREPE = fresh(
+    "ply",
+    (
+        fresh("ply", (_spun("#8fa3a0", "50 tex", "330 t/m", count="2"),), twist="1.6"),
+        _spun("#dcc9a3", "100 tex", "260 t/m", direction="S"),
+    ),
+    direction="Z",
+)
+
+_CORE_SPUN = fresh(
+    "core-spun",
+    (fresh("ply", (_spun("#5d6b86", "60 tex", "280 t/m", count="2"),)),),
+    fibre="bfl",
+    prep="combed",
+    colours="#a8704f",
+)
+
+_COILED = fresh(
+    "wrapped",
+    (
+        fresh("bought", size="70 tex", twist="350 t/m", direction="S", colours="#5d6b86"),
+        _spun("#a8704f", "240 tex", "90 t/m", fibre="mohair", prep="semi"),
+    ),
+)
+
+STARTS: dict[str, tuple[str, Part]] = {
+    "single": ("single", _spun(_WOOD[0])),
+    "2-ply": ("2-ply", _plied(2)),
+    "3-ply": ("3-ply", _plied(3)),
+    "4-ply": ("4-ply", _plied(4)),
+    "chain": ("chain ply", fresh("chain", (_spun("#8fa3a0 #a8704f", run="4 m"),))),
+    "cable-2x2": ("cable 2 × 2", _cabled(2, 2)),
+    "cable-2x3": ("cable 2 × 3", _cabled(3, 2)),
+    "crepe": ("crepe", _CREPE),
+    "core-spun": ("core-spun", _CORE_SPUN),
+    "coiled": ("coiled", _COILED),
+}
+"""By name: what a person calls it, and the tree. A cable 2 × 3 is three 2-plies."""
+
+FIRST = "3-ply"
+
+
+def start(name: str) -> Draft:
+    """Return a fresh draft of a starting point, the first one for a name that is none."""
+    words, yarn = STARTS.get(name, STARTS[FIRST])
+    return Draft(name=f"A {words}", yarn=yarn)
