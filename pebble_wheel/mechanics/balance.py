@@ -14,6 +14,7 @@ from pebble_wheel.mechanics.helix import MAX_RING
 from pebble_wheel.mechanics.layout import EVEN
 from pebble_wheel.mechanics.state import (
     MOST_ROUNDS,
+    TOLERANCE,
     Made,
     MadeLeaf,
     MadeNest,
@@ -64,10 +65,6 @@ MOST_ANSWERS = 1000
 _ANSWERED: dict[tuple[Nest, Rod], float] = {}
 """The last answers of :func:`balanced_turns`."""
 
-FINELY = 1e-6
-"""Tolerance of lengths for energies. What is left is smooth in the twist, so that their differences hardly feel it: the
-balanced twist moves by under 1e-5 of itself."""
-
 ROUGHLY = 1e-4
 """Tolerance of lengths in that search, which only has to find the valley."""
 
@@ -112,7 +109,7 @@ class _Around:
         """Return the first and second derivative of energy by twist, of the strand made with that twist."""
         if self.uniform:
             offsets = np.array([-self.step, 0.0, self.step]).reshape(3, *[1] * twist.ndim)
-            made = make_nest(self.node, self.members, twist + offsets, self._state, FINELY, sized=False)
+            made = make_nest(self.node, self.members, twist + offsets, self._state, TOLERANCE, sized=False)
             self._state = made.state
             low, middle, high = _stored(self._state, self.rod)
             return (high - low) / (2 * self.step), (high - 2 * middle + low) / self.step**2
@@ -120,7 +117,7 @@ class _Around:
         low, high = self.slopes(twist + offsets)
         return (low + high) / 2, (high - low) / (2 * self.step)
 
-    def slopes(self, twist: FloatArray, tolerance: float = FINELY, rounds: int = MOST_ROUNDS) -> FloatArray:
+    def slopes(self, twist: FloatArray, tolerance: float = TOLERANCE, rounds: int = MOST_ROUNDS) -> FloatArray:
         """Return the slope of energy where the very material laid with each twist is twisted on or back."""
         made = make_nest(self.node, self.members, twist, self._state, tolerance, rounds, sized=False)
         self._state = made.state

@@ -38,8 +38,8 @@ from pebble_wheel.mechanics.structure import (
     turns_of,
 )
 
-TOLERANCE = 1e-7
-"""Of lengths, relative; angles close to jamming are left with some 1e-6."""
+TOLERANCE = 1e-6
+"""Of lengths, relative, and of angles in radians."""
 
 MOST_ROUNDS = 60
 
@@ -190,9 +190,9 @@ def make_nest(
         work.start_from(start)
     turns = np.asarray(turns_per_m, float)
     for _ in range(rounds):
-        before = work.length
+        before = work.shape()
         work.twist_to(turns)
-        if np.max(np.abs(work.length - before)) < tolerance:
+        if _settled(before, work.shape(), tolerance):
             break
     state = work.state(sized)
     return MadeNest(node, members, layout, state.turns, tuple(each.feed for each in state.seats), state)
@@ -221,11 +221,16 @@ def retwist(made: MadeNest, turns: Floats, tolerance: float = TOLERANCE, rounds:
     work.start_from(made.state)
     turns = np.asarray(turns, float)
     for _ in range(rounds):
-        before = work.length
+        before = work.shape()
         work.carry(turns, np.asarray(0.0))
-        if np.max(np.abs(work.length - before)) < tolerance:
+        if _settled(before, work.shape(), tolerance):
             break
     return work.state(sized=False)
+
+
+def _settled(before: tuple[FloatArray, FloatArray], now: tuple[FloatArray, FloatArray], tolerance: float) -> bool:
+    """Whether a round changed nothing: the length alone can stand still while twist and thickness still move."""
+    return all(np.max(np.abs(new - old)) < tolerance for old, new in zip(before, now, strict=True))
 
 
 def _tension_share(node: Nest) -> float:
@@ -323,6 +328,10 @@ class _NestWork:
             self.angles[place], self.cosines[place] = each.angle, np.cos(each.angle)
             self.radii[place] = each.radius
             self.members[place].start_from(each.state)
+
+    def shape(self) -> tuple[FloatArray, FloatArray]:
+        """Return the length and the outermost angle, by which a round is judged."""
+        return self.length, self.angles[-1]
 
     def twist_to(self, turns_per_m: FloatArray) -> None:
         """One round with this strand on top, at turns per metre of itself: ``tan β = 2πR t``."""
