@@ -9,17 +9,21 @@ from bench.serving import serving
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 DESK, TABLET = {"width": 1280, "height": 800}, {"width": 768, "height": 1024}
 
-VIEWS = (
-    ("construct", "/designs/9", DESK, "light"),
-    ("construct-dark", "/designs/8", DESK, "dark"),
-    ("construct-tablet", "/designs/6", TABLET, "light"),
-    ("yarn-coiled", "/designs/1", DESK, "light"),
-    ("yarn-core-spun", "/designs/2", DESK, "light"),
-    ("yarn-crepe", "/designs/4", DESK, "dark"),
-    ("yarn-cable", "/designs/5", DESK, "light"),
-    ("shelf", "/", DESK, "light"),
-    ("settings", "/settings", DESK, "light"),
+VIEWS: tuple[tuple[str, str, dict[str, int], str, tuple[str, ...]], ...] = (
+    ("construct", "/designs/9", DESK, "light", ()),
+    ("construct-new", "/construct", DESK, "light", ("#start-cable-2x3", "[data-part='yarn.strands[1].strands[0]']")),
+    ("construct-dark", "/designs/8", DESK, "dark", ("[data-part='yarn.strands[0]']",)),
+    ("construct-tablet", "/designs/6", TABLET, "light", ()),
+    ("yarn-coiled", "/designs/1", DESK, "light", ()),
+    ("yarn-core-spun", "/designs/2", DESK, "light", ()),
+    ("yarn-chain", "/designs/3", DESK, "light", ("[data-part='yarn.strand']",)),
+    ("yarn-cable", "/designs/5", DESK, "light", ("label[data-part='yarn.strands[1]']",)),
+    ("cut", "/designs/4", DESK, "dark", ("label:has(#picture-across)", "[data-part='yarn.strands[1]']")),
+    ("unrolled", "/designs/5", DESK, "light", ("label:has(#picture-unrolled)", "[name=ask][value='energy@yarn']")),
+    ("shelf", "/", DESK, "light", ()),
+    ("settings", "/settings", DESK, "light", ()),
 )
+"""Name, address, size, scheme, and what is clicked before the picture is taken."""
 
 
 def main() -> None:
@@ -29,10 +33,15 @@ def main() -> None:
         browser = playwright.chromium.launch(
             executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-background-networking"]
         )
-        for name, path, size, scheme in VIEWS:
+        for name, path, size, scheme, clicks in VIEWS:
             page = browser.new_page(viewport=size, color_scheme=scheme, reduced_motion="reduce")
             page.goto(address + path, wait_until="networkidle")
             page.evaluate("document.fonts.ready")
+            for selector in clicks:
+                page.locator(selector).last.dispatch_event("click")
+                page.wait_for_load_state("networkidle")
+                page.wait_for_timeout(300)
+            page.evaluate("document.activeElement.blur()")
             page.screenshot(path=FOLDER / f"{name}.png")
             page.close()
         browser.close()

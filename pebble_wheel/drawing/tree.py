@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pebble_wheel.drawing.svg import tag
 from pebble_wheel.notation.draft import UNDYED, Draft, Part, parts
 
-ROW, COLUMN = 54, 138
+ROW, COLUMN = 54, 135
 """Pixels of a place in the grid; the stylesheet has the same."""
 
 CARD = 114

@@ -5,7 +5,9 @@ is stroked. Its path is cut into short pieces, sorted into layers of depth and p
 """
 
 from collections import defaultdict
+from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import groupby
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,7 +15,7 @@ from numpy.typing import NDArray
 from pebble_wheel.drawing.svg import group, mix
 from pebble_wheel.mechanics.arrays import FloatArray
 
-LAYERS, NESTED_LAYERS, CROWDED_LAYERS = 17, 41, 25
+LAYERS, NESTED_LAYERS, CROWDED_LAYERS = 17, 41, 21
 """Of depth: for one ring of strands, for strands within strands, and for so many that each is thin."""
 
 OUTLINE = 3.5
@@ -98,19 +100,30 @@ def _pieces(tube: Tube, reach: float, fibres: int, half: int, lowest: float) -> 
     line = _Line(tube.x, tube.y)
     hairs = _hairs(tube, fibres if float(np.max(tube.width)) >= THIN else 0)
     last = len(tube.x) - 1
-    starts = np.arange(0, last, PIECE)
-    middles = np.minimum(starts + PIECE // 2, last)
+    middles = np.minimum(np.arange(0, last, PIECE) + PIECE // 2, last)
     layers = np.rint(tube.depth[middles] / reach * half).astype(int).tolist()
     widths = np.rint(tube.width[middles]).tolist()
     tints = [0] * len(widths) if tube.tint is None else tube.tint[middles].tolist()
-    for start, layer, width, tint in zip(starts.tolist(), layers, widths, tints, strict=True):
-        if layer < lowest:
-            continue
-        body, over = pieces[layer, width, tint]
-        body.append(line.between(max(start - 1, 0), start + PIECE + 1))
-        if layer >= 0:
-            over += [hair.between(start, start + PIECE) for hair, seen in hairs if all(seen[start : start + PIECE + 1])]
+    start = 0
+    for (layer, width, tint), alike in groupby(zip(layers, widths, tints, strict=True)):
+        end = start + PIECE * sum(1 for _ in alike)
+        if layer >= lowest:
+            body, over = pieces[layer, width, tint]
+            body.append(line.between(max(start - 1, 0), end + 1))
+            if layer >= 0:
+                over += [hair.between(*span) for hair, seen in hairs for span in _spans(seen, start, end)]
+        start = end
     return pieces
+
+
+def _spans(seen: list[bool], start: int, end: int) -> Iterator[tuple[int, int]]:
+    """Yield from where to where all of a line is seen, between two points."""
+    place = start
+    for shown, alike in groupby(seen[start : end + 1]):
+        count = sum(1 for _ in alike)
+        if shown and count > 1:
+            yield place, place + count - 1
+        place += count
 
 
 class _Line:
@@ -119,7 +132,8 @@ class _Line:
     def __init__(self, x: FloatArray, y: FloatArray) -> None:
         fine = np.rint(np.stack([x, y]) * FINE).astype(int)
         self._points = fine.T.tolist()
-        self._steps = [f"{across} {down}" for across, down in np.diff(fine).T.tolist()]
+        steps = np.diff(fine).T
+        self._steps = ("%d %d\n" * len(steps) % tuple(steps.ravel().tolist())).split("\n")
 
     def between(self, first: int, last: int) -> str:
         """Return the path from one point to another, or to the end."""

@@ -161,7 +161,7 @@ def _on_members(level: Level, reading: Reading) -> Iterator[Advice]:
                 "Pull longer loops, an arm's length or half of one.",
             )
     if isinstance(node, CoreSpun):
-        yield from _on_core(level, node, state)
+        yield from _on_core(level, node, state, reading)
     if isinstance(node, Wrapped):
         wound = kinds.wrapped(state)
         if wound.coverage > NEARLY_JAMMED:
@@ -236,8 +236,18 @@ def _on_ply(level: Level, node: Ply, state: NestState, reading: Reading) -> Iter
             )
 
 
-def _on_core(level: Level, node: CoreSpun, state: NestState) -> Iterator[Advice]:
+def _on_core(level: Level, node: CoreSpun, state: NestState, reading: Reading) -> Iterator[Advice]:
     spun = kinds.core_spun(state)
+    for path, single in reading.singles.items():
+        if path.startswith(f"{level.path}.core") and single.turns_per_staple_now < FEWEST_TURNS_PER_STAPLE:
+            yield Advice(
+                "core-drifts",
+                path,
+                f"The core will not survive: only {single.turns_per_staple_now:.1f} turns hold each staple of it.",
+                "The wheel takes twist out of a core that was twisted the other way, until its fibres slide apart.",
+                f"Pre-twist the core by {abs(spun.quiet_pretwist):.0f} turns/m, wrap the other way, "
+                "or use a plied core.",
+            )
     if spun.coverage < 1:
         yield Advice(
             "bare-core",

@@ -71,6 +71,11 @@ def _inverse() -> EvenTable:
     return EvenTable(low, high, CubicSpline(log_f, fraction)(np.linspace(low, high, 1200)))
 
 
+@lru_cache(maxsize=16)
+def _loosest(packing: Packing) -> float:
+    return float(compaction(packing.loosest))
+
+
 def packing_fraction(packing: Packing, twist_squared: Floats, tex: Floats, factor: Floats = 1.0) -> FloatArray:
     """Return φ where ``f(φ) = f(φ0) + Q·t²·T^1.5``.
 
@@ -84,5 +89,5 @@ def packing_fraction(packing: Packing, twist_squared: Floats, tex: Floats, facto
     Returns:
         φ, between φ0 and 0.8.
     """
-    f = compaction(packing.loosest) + packing.squeeze * factor * twist_squared * tex**1.5
+    f = _loosest(packing) + packing.squeeze * factor * twist_squared * (tex * np.sqrt(tex))
     return _inverse()(np.log(f))

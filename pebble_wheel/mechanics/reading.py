@@ -38,6 +38,9 @@ from pebble_wheel.mechanics.structure import (
     turns_of,
 )
 
+DRAWN_TOLERANCE = 1e-5
+"""Of lengths and angles in the draws, whose spread is some 10,000 times that."""
+
 MOST_MATTERS = 3
 LEAST_CORRELATION = 0.15
 """Weaker ones are lost in the unevenness."""
@@ -194,7 +197,7 @@ def read(node: Node, finish: Finish, rod: Rod | None = None, draws: int = DRAWS)
     rest = _balanced_turns(node, made, rod)
     levels = tuple(_levels(made, made.state, _laid_at(made, rest), "yarn", 1.0, 1.0))
     drawn = spread(whole, rod, draws)
-    drawn_made = make(drawn.node, made)
+    drawn_made = make(drawn.node, made, DRAWN_TOLERANCE)
     plied = np.broadcast_to(drawn_made.state.diameter, (draws,))
     bloomed = plied * (1 + (_bloom(drawn_made.state, finish) - 1) * drawn.bloom)
     tex = float(mass(made.state) / made.state.length)

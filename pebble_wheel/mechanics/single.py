@@ -34,18 +34,30 @@ def tex_of_firm_thread(diameter: Floats) -> Floats:
     return (diameter / FIRM_THREAD) ** 2
 
 
+def surface_tangent(diameter: Floats, turns_per_m: Floats) -> Floats:
+    """Return ``tan α = π d t / 1000`` of the surface fibres, signed as the twist."""
+    return np.pi / 1000 * diameter * turns_per_m
+
+
 def surface_angle(diameter: Floats, turns_per_m: Floats) -> Floats:
     """Return the angle of the surface fibres from the axis, ``tan α = π d t / 1000`` [rad], signed as the twist."""
-    return np.arctan(np.pi * diameter * turns_per_m / 1000)
+    return np.arctan(surface_tangent(diameter, turns_per_m))
 
 
-def retraction(angle: Floats) -> Floats:
-    """Return the share of length lost by twisting fibres of an ideal helical yarn: ``tan²(α/2)``.
+def length_kept(tangent: Floats) -> Floats:
+    """Return the length of an ideal helical yarn over that of its fibres untwisted, ``1 − tan²(α/2)``.
+
+    Written by the tangent of α, ``2 / (1 + sqrt(1 + tan² α))``, which takes no trigonometry.
 
     References:
         [1] Hearle, Grosberg & Backer, Structural Mechanics of Fibers, Yarns and Fabrics, 1969 (from memory).
     """
-    return np.tan(angle / 2) ** 2
+    return 2 / (1 + np.sqrt(1 + tangent * tangent))
+
+
+def retraction(angle: Floats) -> Floats:
+    """Return the share of length lost by twisting fibres to a surface angle α; see :func:`length_kept`."""
+    return 1 - length_kept(np.tan(angle))
 
 
 def twist_factor(turns_per_m: Floats, tex: Floats) -> Floats:

@@ -23,7 +23,7 @@ from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.helix import curvature, lay
 from pebble_wheel.mechanics.layout import EVEN, Layout, seat
 from pebble_wheel.mechanics.packing import TABLE, character, packing_fraction, usual_draw
-from pebble_wheel.mechanics.single import diameter, retraction, surface_angle
+from pebble_wheel.mechanics.single import diameter, length_kept, surface_angle, surface_tangent
 from pebble_wheel.mechanics.structure import (
     Chain,
     CoreSpun,
@@ -157,14 +157,17 @@ def wrap_packing(wrap: Wrap) -> Floats:
     return np.minimum(2 * TABLE[kind].loosest * wrap.packing_factor, 0.6)
 
 
-def make(node: Node, near: Made | None = None) -> Made:
-    """Return a structure with every strand's own step solved, bottom up; ``near``, one much like it, saves rounds."""
+def make(node: Node, near: Made | None = None, tolerance: float = TOLERANCE) -> Made:
+    """Return a structure with every strand's own step solved, bottom up.
+
+    ``near``, one much like it, saves rounds; so does a wider tolerance.
+    """
     if isinstance(node, Leaf):
         return _make_leaf(node)
     like = near if isinstance(near, MadeNest) else None
     known = like.members if like else [None] * len(node.members)
-    members = tuple(make(member.node, each) for member, each in zip(node.members, known, strict=True))
-    return make_nest(node, members, turns_of(node), like.state if like else None)
+    members = tuple(make(member.node, each, tolerance) for member, each in zip(node.members, known, strict=True))
+    return make_nest(node, members, turns_of(node), like.state if like else None, tolerance)
 
 
 def make_nest(
@@ -261,8 +264,8 @@ class _LeafWork:
         self.length: FloatArray = state.length
         self.contact: FloatArray = state.diameter / 2
         self.stiffness = (state.bobbin_diameter / 2) ** 4
-        self.turns, self.packing, self.angle = state.turns, state.packing, state.angle
-        self._made_retraction = 1 - retraction(state.angle)
+        self.turns, self.packing = state.turns, state.packing
+        self._made_kept = length_kept(surface_tangent(state.diameter, state.twist_now))
 
     def start_from(self, state: State) -> None:
         self.length, self.contact = state.length, state.diameter / 2
@@ -275,18 +278,18 @@ class _LeafWork:
             tex = node.tex / self.length
             self.packing = packing_fraction(node.packing, twist**2 + above_squared, tex, node.squeeze_factor)
             self.contact = np.asarray(diameter(tex, node.fibre.density, self.packing)) / 2
-        self.angle = np.asarray(surface_angle(2 * self.contact, twist))
-        self.length = np.asarray((1 - retraction(self.angle)) / self._made_retraction)
+        self.length = np.asarray(length_kept(surface_tangent(2 * self.contact, twist)) / self._made_kept)
 
     def state(self) -> LeafState:
+        twist = self.turns / self.length
         return replace(
             self.made.state,
-            twist_now=self.turns / self.length,
+            twist_now=twist,
             turns=self.turns,
             length=self.length,
             packing=self.packing,
             diameter=2 * self.contact,
-            angle=self.angle,
+            angle=np.asarray(surface_angle(2 * self.contact, twist)),
         )
 
 

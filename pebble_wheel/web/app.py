@@ -1,5 +1,6 @@
 """The application, put together."""
 
+import gc
 from pathlib import Path
 
 from fastapi import FastAPI, Request
@@ -63,8 +64,13 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
 
 
 def warm() -> None:
-    """Evaluate one yarn, so that tables and units are ready before the first visitor."""
+    """Evaluate one yarn, so that tables and units are ready before the first visitor.
+
+    What stands then, stands for good: the collector of garbage need not look through it again and again.
+    """
     str(look_at(design_of(start(FIRST), Settings()), Settings()).picture)
+    gc.collect()
+    gc.freeze()
 
 
 def _not_kept(request: Request, error: Exception) -> Response:

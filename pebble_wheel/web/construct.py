@@ -176,7 +176,7 @@ def _acted(form: FormData, chosen: Settings) -> Work:
 def _done(work: Work, action: str, chosen: Settings) -> Work:
     """Return the work after what a button asked for."""
     if action.startswith("start-"):
-        return replace(work, draft=start(action.removeprefix("start-")), at="yarn", shown="")
+        return replace(work, draft=_started(action.removeprefix("start-"), work.draft.name), at="yarn", shown="")
     if action == "write":
         return replace(work, text=_written(work.draft, chosen), shown="")
     if action == "read" and work.text is not None:
@@ -186,6 +186,13 @@ def _done(work: Work, action: str, chosen: Settings) -> Work:
     built = done(work.draft, work.at, action)
     draft = overplied(built.draft, built.at) if action == "ply" else built.draft
     return replace(work, draft=settled(draft, chosen), at=_nearest(draft, built.at), shown="")
+
+
+def _started(name: str, called: str) -> Draft:
+    """Return a starting point, called as the yarn was if a person has named it."""
+    begun = start(name)
+    own = called not in {start(each).name for each in STARTS}
+    return begun.model_copy(update={"name": called}) if own else begun
 
 
 def _written(draft: Draft, chosen: Settings) -> str | None:

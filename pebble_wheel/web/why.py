@@ -241,6 +241,20 @@ REASONS: dict[str, _Reason] = {
         _now,
         "Călugăreanu–White: link = twist + writhe. Within 1 % of numerical differential geometry.",
     ),
+    "at-rest": _Reason(
+        "Twist at rest",
+        "twist now, were the whole laid with its balanced twist",
+        "The whole structure is settled once more with the top twist at which its energy is stationary.",
+        _balanced,
+        "Energy of bent and twisted rods. " + CALIBRATED,
+    ),
+    "matters": _Reason(
+        "What matters most",
+        "Spearman's ρ between each cause and the outcome, over all draws",
+        "Every cause is drawn at once; the bars say which of them the outcome follows. Under 0.15 is left out.",
+        _spreads,
+        "Rank correlation is a standard of statistics. Spreads: " + CALIBRATED,
+    ),
     "lean": _Reason(
         "Angle",
         "tan β = 2πR t;  of surface fibres tan α = π d t",

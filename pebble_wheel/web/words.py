@@ -135,7 +135,7 @@ def part_words(part: Part) -> str:
         case "single":
             return "single"
         case "bought":
-            return "bought thread"
+            return "thread"
         case "ply":
             return f"{sum(each.count for each in part.inner)}-ply"
         case "chain":

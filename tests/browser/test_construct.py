@@ -287,7 +287,8 @@ def test_axe_finds_nothing(page, demo_address, path, scheme):
 def test_targets_are_big_enough_for_lanolin_fingers(page, demo_address):
     page.goto(f"{demo_address}/designs/9")
     sizes = page.evaluate(
-        "[...document.querySelectorAll('button:not(.sr), select, .choice span, .card-part, .together, input[id]:not([type=radio]):not([type=checkbox])')].filter(e => e.checkVisibility())"
+        "[...document.querySelectorAll('button:not(.sr), select, .choice span, .card-part, .together,"
+        " input[id]:not([type=radio]):not([type=checkbox])')].filter(e => e.checkVisibility())"
         ".map(e => e.getBoundingClientRect().height)"
     )
     assert len(sizes) > 20 and min(sizes) >= 44

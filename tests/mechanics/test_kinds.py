@@ -321,8 +321,30 @@ def test_take_up_counts_from_the_bobbin():
         (CoreSpun(THREAD, STRIP, Turns(150.0)), "slick-core"),
         (CoreSpun(THREAD, STRIP, Turns(150.0)), "core-untwisted"),
         (CoreSpun(THREAD, STRIP, Turns(-150.0)), "core-tightened"),
+        (CoreSpun(single(60.0, 150.0), STRIP, Turns(-140.0)), "core-drifts"),
+        (CoreSpun(THREAD, STRIP, Turns(250.0)), "ratio-too-high"),
         (Wrapped(THREAD, single(150.0, 160.0), 2.0, Turns(1850.0)), "coils-packed"),
     ],
 )
 def test_a_teacher_would_warn(node, code):
     assert code in {each.code for each in advise(read(node, FREE, draws=64))}
+
+
+def test_loops_long_against_the_colour_runs_mix_them():
+    """A link takes three legs, so colours hold together where they run well longer than that: handbook, chain ply."""
+    reading = read(Chain(single(), 160.0, Turns(-145.0)), FREE, draws=64)
+    for run, warned in ((500.0, True), (900.0, True), (1000.0, False), (5000.0, False)):
+        codes = {each.code for each in advise(reading, {"yarn.strand": run})}
+        assert ("loops-over-colours" in codes) == warned
+    assert "loops-over-colours" not in {each.code for each in advise(reading)}
+
+
+@pytest.mark.parametrize("kind", ["ply", "cable", "unlike", "chain"])
+def test_at_rest_every_level_stands_as_when_the_whole_is_laid_with_its_balanced_twist(kind):
+    node = EVERY_KIND[kind]
+    rest = balanced(node)
+    levels = read(node, FREE, draws=64).levels
+    again = read(replace(node, twist=Turns(rest)), FREE, draws=64).levels
+    for level, laid in zip(levels, again, strict=True):
+        assert level.at_balance.twist_now == pytest.approx(laid.turns_per_m_now, rel=1e-4)
+    assert levels[0].at_balance.twist_now == pytest.approx(rest)
