@@ -3,7 +3,7 @@
 import json
 import math
 
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from pebble_wheel.drawing.dress import dress_of
@@ -52,7 +52,17 @@ def laid(inner):
     )
 
 
+OVERTWISTED = {"kind": "single", "fibre": "merino", "prep": "combed", "tex": 6375.0, "count": 2}
+
+
 @settings(max_examples=50)
+@example(
+    {
+        "kind": "ply",
+        "twist": {"of_balanced": 0.3, "direction": "Z"},
+        "strands": [{**OVERTWISTED, "twist": {"turns_per_m": 1500.0, "direction": "Z"}}],
+    }
+)
 @given(st.recursive(leaves, laid, max_leaves=4))
 def test_any_structure_is_read_or_refused(yarn):
     try:

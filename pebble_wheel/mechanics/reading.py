@@ -191,8 +191,8 @@ def read(node: Node, finish: Finish, rod: Rod | None = None, draws: int = DRAWS)
         ValueError: where a multiple of balance has no answer.
     """
     rod = rod or Rod()
-    whole = balance.resolve(node, rod)
-    made = make(whole)
+    made = balance.resolve_made(node, rod)
+    whole = made.node
     _refuse_jammed(made, made.state, "yarn")
     rest = _balanced_turns(node, made, rod)
     levels = tuple(_levels(made, made.state, _laid_at(made, rest), "yarn", 1.0, 1.0))

@@ -46,6 +46,9 @@ MOST_ROUNDS = 60
 _STEEPEST_SINE = float(np.sin(np.radians(52)))
 """Past the angle at which any ring jams: strands are held here while the fixed point runs."""
 
+_STEEPEST_TANGENT = 30.0
+"""Of surface fibres, some 88°: where a strand is twisted beyond all sense the fixed point is held here too."""
+
 
 @dataclass(frozen=True)
 class LeafState:
@@ -265,7 +268,7 @@ class _LeafWork:
         self.contact: FloatArray = state.diameter / 2
         self.stiffness = (state.bobbin_diameter / 2) ** 4
         self.turns, self.packing = state.turns, state.packing
-        self._made_kept = length_kept(surface_tangent(state.diameter, state.twist_now))
+        self._made_kept = _kept(state.diameter, state.twist_now)
 
     def start_from(self, state: State) -> None:
         self.length, self.contact = state.length, state.diameter / 2
@@ -278,7 +281,7 @@ class _LeafWork:
             tex = node.tex / self.length
             self.packing = packing_fraction(node.packing, twist**2 + above_squared, tex, node.squeeze_factor)
             self.contact = np.asarray(diameter(tex, node.fibre.density, self.packing)) / 2
-        self.length = np.asarray(length_kept(surface_tangent(2 * self.contact, twist)) / self._made_kept)
+        self.length = np.asarray(_kept(2 * self.contact, twist) / self._made_kept)
 
     def state(self) -> LeafState:
         twist = self.turns / self.length
@@ -291,6 +294,10 @@ class _LeafWork:
             diameter=2 * self.contact,
             angle=np.asarray(surface_angle(2 * self.contact, twist)),
         )
+
+
+def _kept(diameter: FloatArray, turns_per_m: FloatArray) -> Floats:
+    return length_kept(np.minimum(np.abs(surface_tangent(diameter, turns_per_m)), _STEEPEST_TANGENT))
 
 
 class _NestWork:

@@ -210,6 +210,7 @@ def test_a_bad_value_gets_its_message_and_stays_typed(page, address):
     expect(page.locator("#state")).to_contain_text("last yarn that could be made")
     assert page.input_value("#size") == "22 bananas" and yarn.inner_html() == before
     page.locator("label[data-part='yarn']").click()
+    expect(page.locator("#h-hand")).to_have_text("3-ply")
     expect(page.locator("#elsewhere")).to_contain_text("not known")
     page.locator("#elsewhere label").first.click()
     expect(page.locator("#fault-size")).to_contain_text("not known")
