@@ -135,7 +135,7 @@ def _serve(what: str, pipe: object, stop: object) -> None:
 
 def _web() -> None:
     figures = {}
-    for what in ("hello", "change", "cable change", "cable"):
+    for what in ("hello", "change", "cable nudge", "cable change", "cable"):
         ours, theirs = multiprocessing.Pipe()
         stop = multiprocessing.Event()
         server = multiprocessing.Process(target=_serve, args=(what, theirs, stop))
@@ -148,7 +148,8 @@ def _web() -> None:
     names = {
         "hello": "a bare JSON hello",
         "change": "a design change of a 3-ply",
-        "cable change": "a design change of the 24-single cable",
+        "cable nudge": "the 24-single cable: its plies twisted otherwise",
+        "cable change": "the 24-single cable: its singles changed too",
         "cable": "evaluating the 24-single cable",
     }
     for users in (1, USERS):
@@ -163,11 +164,14 @@ def _web() -> None:
 
 
 def _changed(what: str, number: int, user: int) -> dict[str, str]:
-    """Return what the page sends when the singles are made thicker or thinner: nothing is as it was."""
+    """Return what the page sends: a ply is nudged, or the singles get another size and nothing is as it was."""
     draft = _CABLE if what.startswith("cable") else start("3-ply")
     of = "yarn.strands[0]" + ".strands[0].strands[0]" * what.startswith("cable")
-    sizes = {"size": f"{50 + ((7 * number + 13 * user) % 97) / 5:.1f} tex", "together": "on"}
-    return {"draft": write_draft(draft), "of": of, "at": of, "name": "Bench", **sizes}
+    step = (7 * number + 13 * user) % 97
+    typed = {"size": f"{50 + step / 5:.1f} tex"}
+    if what.endswith("nudge"):
+        of, typed = "yarn.strands[0]", {"twist": f"{1.3 + step / 500:.3f}"}
+    return {"draft": write_draft(draft), "of": of, "at": of, "name": "Bench", "together": "on", **typed}
 
 
 def _cable() -> Draft:
@@ -199,7 +203,7 @@ def _load(address: str, what: str, users: int) -> tuple[float, float]:
                 begin = time.perf_counter()
                 if what == "hello":
                     answer = client.get("/")
-                elif what.endswith("change"):
+                elif what.endswith(("change", "nudge")):
                     answer = client.post("/construct/look", data=_changed(what, number, user))
                 else:
                     answer = client.post("/api/evaluate", json=_cable_file(50 + number % 20))

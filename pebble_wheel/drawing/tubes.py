@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from pebble_wheel.drawing.svg import group, mix
 from pebble_wheel.mechanics.arrays import FloatArray
 
-LAYERS, NESTED_LAYERS, CROWDED_LAYERS = 17, 41, 21
+LAYERS, NESTED_LAYERS, CROWDED_LAYERS = 25, 81, 21
 """Of depth: for one ring of strands, for strands within strands, and for so many that each is thin."""
 
 OUTLINE = 3.5
@@ -132,13 +132,13 @@ class _Line:
     def __init__(self, x: FloatArray, y: FloatArray) -> None:
         fine = np.rint(np.stack([x, y]) * FINE).astype(int)
         self._points = fine.T.tolist()
-        steps = np.diff(fine).T
-        self._steps = ("%d %d\n" * len(steps) % tuple(steps.ravel().tolist())).split("\n")
+        self._steps = np.diff(fine).T.ravel().tolist()
 
     def between(self, first: int, last: int) -> str:
         """Return the path from one point to another, or to the end."""
         x, y = self._points[first]
-        return f"M{x} {y}l{' '.join(self._steps[first:last])}"
+        steps = self._steps[2 * first : 2 * last]
+        return f"M{x} {y}l" + ("%d %d " * (len(steps) // 2) % tuple(steps))[:-1]
 
 
 def _hairs(tube: Tube, fibres: int) -> list[tuple[_Line, list[bool]]]:

@@ -41,13 +41,13 @@ LINK_AT = 0.8
 CROWDED_HIDES = 0.7
 """Of three strands or more those that lie farther back than this share of the depth are covered by nearer ones."""
 
-CROWD = 12
-"""Strands, from which on each is too thin in the picture for fine layers."""
+CROWD, CROWD_HIDES = 12, 0.5
+"""Strands, from which on each is too thin in the picture for fine layers, and what lies behind is covered sooner."""
 
-SAMPLES_PER_TURN, FEWEST_SAMPLES = 36, 16
+SAMPLES_PER_TURN, FEWEST_SAMPLES = 36, 11
 """Of the fastest winding: fewer where it is so thin that its bends cannot be seen."""
 
-BEND_SEEN = 30.0
+BEND_SEEN = 50.0
 """Pixels of strand from which on a bend is drawn finest."""
 
 
@@ -168,8 +168,9 @@ def _depth(made: Made, close: bool = False) -> dict[str, Any]:
         return {"layers": NESTED_LAYERS if close else LAYERS}
     crowded = isinstance(made, MadeNest) and sum(each.count for each in made.state.seats) > 2
     hidden = CROWDED_HIDES if crowded and not isinstance(made.node, CoreSpun | Wrapped) else 1.0
-    layers = CROWDED_LAYERS if _strands(made) > CROWD else NESTED_LAYERS
-    return {"layers": 2 * layers - 1 if close else layers, "hidden": hidden}
+    if _strands(made) > CROWD:
+        return {"layers": CROWDED_LAYERS, "hidden": min(hidden, CROWD_HIDES)}
+    return {"layers": NESTED_LAYERS, "hidden": hidden}
 
 
 def _strands(made: Made) -> int:
