@@ -32,6 +32,8 @@ REACHES = get_args(Reach)
 
 _CLOSER = {"near": 1.6, "loupe": 2.6}
 
+HALF_MET = 0.5
+
 CHANGE_AT = 0.7
 """Where across the picture a strand of several colours changes."""
 
@@ -249,6 +251,7 @@ class _Pen:
         loose: float | None,
         laid: float,
         pieces: float,
+        phase: float = 0.0,
     ) -> Iterator[Tube]:
         """Yield the singles of a strand along its path.
 
@@ -261,6 +264,7 @@ class _Pen:
             loose: its link as made [turns/mm]; None for the yarn itself, whose members come in side by side.
             laid: its link in the yarn [turns/mm of yarn].
             pieces: of it in a mm of yarn.
+            phase: by which its members are turned at the start, radians.
         """
         seen = list(made.state.seats)
         sizes = [float(_own(made, each).diameter) for each in seen]
@@ -268,7 +272,9 @@ class _Pen:
         around = made.layout.azimuths([np.asarray(each) for each in r], [each**4 for each in r])
         beside = -sum(APART * size * each.count for size, each in zip(sizes, seen, strict=True)) / 2 * self.scale
         frame = _frame(path)
-        turned_as_one = self._turned(0.0 if loose is None else loose, laid)
+        turned_as_one = self._turned(0.0 if loose is None else loose, laid) + phase
+        if loose is None:
+            turned_as_one += self._met(turned_as_one, around, [APART * size for size in sizes])
         drawn: Counter[int] = Counter()
         for place, (each, as_made) in enumerate(zip(now.seats, seen, strict=True)):
             radius = self._blend(float(as_made.radius), _reach(now, place)) * self.scale
@@ -285,9 +291,9 @@ class _Pen:
                 run = along * float(each.feed * (1.0 if isinstance(made.node, Chain) else each.consumption))
                 if isinstance(made.node, Chain):
                     run = kinds.legs_at(run, float(np.asarray(made.node.loop)))[strand % CHAIN_LEGS]
-                yield from self._member(
-                    made.members[each.member], each, worn[strand % len(worn)], own, run, loose, laid, pieces
-                )
+                member = made.members[each.member]
+                bedded = _bedded(sum(drawn.values()) - 1, sum(seat.count for seat in seen), member)
+                yield from self._member(member, each, worn[strand % len(worn)], own, run, loose, laid, pieces, bedded)
         if isinstance(made.node, Chain):
             yield from self._links(made, now, dress, path, frame, along, turned_as_one)
         if isinstance(made.node, CoreSpun):
@@ -297,6 +303,20 @@ class _Pen:
             x, y, depth = path[:, begun]
             outside = np.stack([x, y, depth + wrap])
             yield self._tube(outside, wrap, dress, along[begun], self._turned(laid, laid)[begun])
+
+    def _met(self, turned: FloatArray, around: list[list[FloatArray]], sizes: list[float]) -> float:
+        """Return the turn with which strands that come in one above the other meet in that order, not through another.
+
+        In the middle of the stretch where they come together the first is to lie highest and the last lowest, as near
+        as their places round the axis let them.
+        """
+        heights, place = 0.0 + 0.0j, -sum(size * len(own) for size, own in zip(sizes, around, strict=True)) / 2
+        for size, own in zip(sizes, around, strict=True):
+            for direction in own:
+                heights -= (place + size / 2) * np.exp(1j * float(direction))
+                place += size
+        middle = int(np.argmax(self.together >= HALF_MET))
+        return -float(np.angle(heights)) - float(turned[middle])
 
     def _links(
         self,
@@ -340,6 +360,7 @@ class _Pen:
         loose: float | None,
         laid: float,
         pieces: float,
+        phase: float,
     ) -> Iterator[Tube]:
         own = pieces * float(each.feed)
         link = float(member.inserted) / 1000 * own + laid
@@ -349,7 +370,7 @@ class _Pen:
             before = loose + float(member.inserted) / 1000 * own
         if isinstance(member, MadeNest):
             assert isinstance(each.state, NestState)
-            yield from self.nest(member, each.state, dress, path, along, before, link, own)
+            yield from self.nest(member, each.state, dress, path, along, before, link, own, phase)
         else:
             yield self.leaf(member, each.state, dress, path, along, before, link)
 
@@ -366,6 +387,17 @@ class _Pen:
     def _turned(self, before: float, after: float) -> FloatArray:
         """Return the angle turned through along the picture, of links [turns/mm]."""
         return np.cumsum(2 * np.pi / self.scale * self._blend(before, after) * self.step)
+
+
+def _bedded(place: int, strands: int, member: Made) -> float:
+    """Return how far a plied strand is turned against its neighbour, so that ridges bed into grooves as in hand.
+
+    Half a strand's share of the turn; round an odd ring as near to it as comes out even all round.
+    """
+    if not isinstance(member, MadeNest):
+        return 0.0
+    even = 1.0 if strands % 2 == 0 else (strands - 1) / strands
+    return place * even * np.pi / len(member.layout.rings[-1])
 
 
 def _round(

@@ -222,3 +222,29 @@ def test_thicker_yarn_never_overflows_the_frame():
 def test_mixing_runs_from_one_colour_to_the_other():
     assert mix("#204060", "#ffffff", 0.0) == "#204060"
     assert mix("#204060", "#000000", 0.5) == "#102030"
+
+
+@pytest.mark.parametrize("strands", [2, 3, 4, 5])
+@pytest.mark.parametrize("turns", [-150.0, 150.0])
+def test_strands_come_together_in_the_order_in_which_they_come_in(strands, turns):
+    made = make(ply(single(turns=-1.5 * turns), strands, turns))
+    tubes = strands_of(made, dress(made.node), Frame(), scale_for(made, Frame()))
+    start = [tube.y[0] for tube in tubes]
+    assert start == sorted(start)
+    frame = Frame()
+    middle = int(np.argmax(tubes[0].x >= (frame.join_from + frame.join_to) / 2))
+    assert tubes[0].y[middle] == min(tube.y[middle] for tube in tubes)
+    assert tubes[-1].y[middle] == max(tube.y[middle] for tube in tubes)
+
+
+def test_plies_of_a_cable_bed_ridge_into_groove():
+    """Turned against their neighbours they pass through each other less than they would turned alike."""
+    made = make(EVERY_KIND["cable"])
+    tubes = strands_of(made, dress(made.node), Frame(), scale_for(made, Frame()))
+    paths = [np.stack([t.x, t.y, t.depth])[:, t.x > 500] for t in tubes]
+    gaps = [
+        np.linalg.norm(one[:, :, None] - other[:, None, :], axis=0).min()
+        for place, one in enumerate(paths)
+        for other in paths[place + 1 :]
+    ]
+    assert min(gaps) > 0.75 * float(tubes[0].width[-1])
