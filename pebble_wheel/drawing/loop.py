@@ -45,7 +45,7 @@ def draw_loop(turns: float, diameter: float, colours: list[str], title: str) -> 
     knot = tag("rect", x=WIDTH / 2 - 34, y=3, width=68, height=10, rx=5, class_="peg")
     return tag(
         "svg",
-        words("title", title) + paint(tubes, "loop", fibres=0, hidden=1.0) + knot,
+        words("title", title) + paint(tubes, "loop", fibres=0) + knot,
         viewBox=f"0 0 {WIDTH:.0f} {HEIGHT:.0f}",
         role="img",
         class_="loop",

@@ -64,7 +64,7 @@ class Tube:
     """Whether it is outlined as the one in hand."""
 
 
-def paint(tubes: list[Tube], name: str, fibres: int = 6, layers: int = LAYERS, hidden: float = 0.75) -> str:
+def paint(tubes: list[Tube], name: str, fibres: int = 6, layers: int = LAYERS, hidden: float = 1.0) -> str:
     """Return the tubes as one group.
 
     Args:

@@ -40,11 +40,11 @@ CHANGE_AT = 0.7
 LINK_AT = 0.8
 """Where across the picture a link of a chain ply lies, where no colour change says otherwise."""
 
-CROWDED_HIDES = 0.7
-"""Of three strands or more those that lie farther back than this share of the depth are covered by nearer ones."""
+COVERED, COVERED_BY_MANY = {1: 1.0, 2: 1.0, 3: 0.9}, 0.75
+"""Share of the depth behind which round strands in one ring lie wholly behind nearer ones, by their number."""
 
-CROWD, CROWD_HIDES = 12, 0.5
-"""Strands, from which on each is too thin in the picture for fine layers, and what lies behind is covered sooner."""
+CROWD = 12
+"""Strands, from which on each is too thin in the picture for fine layers."""
 
 SAMPLES_PER_TURN, FEWEST_SAMPLES = 36, 11
 """Of the fastest winding: fewer where it is so thin that its bends cannot be seen."""
@@ -164,15 +164,13 @@ def magnification(made: Made, reach: Reach = "table") -> float:
 
 
 def _depth(made: Made, close: bool = False) -> dict[str, Any]:
-    """Return how finely to layer the drawing, and that only a plain ply hides its own back."""
+    """Return how finely to layer the drawing, and how far back strands are covered by nearer ones."""
+    strands = sum(each.count for each in made.state.seats) if isinstance(made, MadeNest) else 1
+    hidden = 1.0 if isinstance(made.node, CoreSpun | Wrapped) else COVERED.get(strands, COVERED_BY_MANY)
     plain = isinstance(made, MadeLeaf) or (made.layout.plain and isinstance(made.members[0], MadeLeaf))
     if plain and not isinstance(made.node, CoreSpun | Chain):
-        return {"layers": NESTED_LAYERS if close else LAYERS}
-    crowded = isinstance(made, MadeNest) and sum(each.count for each in made.state.seats) > 2
-    hidden = CROWDED_HIDES if crowded and not isinstance(made.node, CoreSpun | Wrapped) else 1.0
-    if _strands(made) > CROWD:
-        return {"layers": CROWDED_LAYERS, "hidden": min(hidden, CROWD_HIDES)}
-    return {"layers": NESTED_LAYERS, "hidden": hidden}
+        return {"layers": NESTED_LAYERS if close else LAYERS, "hidden": hidden}
+    return {"layers": CROWDED_LAYERS if _strands(made) > CROWD else NESTED_LAYERS, "hidden": hidden}
 
 
 def _strands(made: Made) -> int:
