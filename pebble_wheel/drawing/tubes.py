@@ -24,6 +24,9 @@ OUTLINE = 3.5
 PIECE = 3
 """Samples in a piece."""
 
+WOUND = 4
+"""Times as many fibres are drawn on a wrap."""
+
 FINE = 10
 """Steps to a pixel: coordinates are whole numbers of them."""
 
@@ -62,6 +65,8 @@ class Tube:
     """Path of the strand in the design, so that it can be picked in the picture."""
     held: bool = False
     """Whether it is outlined as the one in hand."""
+    wound: bool = False
+    """Whether it is a wrap of fibre, whose winding shows more than that of a single."""
 
 
 def paint(tubes: list[Tube], name: str, fibres: int = 6, layers: int = LAYERS, hidden: float = 1.0) -> str:
@@ -98,6 +103,7 @@ Pieces = dict[tuple[int, float, int], tuple[list[str], list[str]]]
 def _pieces(tube: Tube, reach: float, fibres: int, half: int, lowest: float) -> Pieces:
     pieces: Pieces = defaultdict(lambda: ([], []))
     line = _Line(tube.x, tube.y)
+    fibres *= WOUND if tube.wound else 1
     hairs = _hairs(tube, fibres if float(np.max(tube.width)) >= THIN else 0)
     last = len(tube.x) - 1
     middles = np.minimum(np.arange(0, last, PIECE) + PIECE // 2, last)

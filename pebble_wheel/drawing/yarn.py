@@ -6,7 +6,7 @@ picture and not a measurement.
 
 from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal, get_args
 
 import numpy as np
@@ -300,7 +300,8 @@ class _Pen:
             wrap = (self._blend(core, whole) * self.scale)[begun]
             x, y, depth = path[:, begun]
             outside = np.stack([x, y, depth + wrap])
-            yield self._tube(outside, wrap, dress, along[begun], self._turned(laid, laid)[begun])
+            wound = self._tube(outside, wrap, dress, along[begun], self._turned(laid, laid)[begun])
+            yield replace(wound, wound=True)
 
     def _met(self, turned: FloatArray, around: list[list[FloatArray]], sizes: list[float]) -> float:
         """Return the turn with which strands that come in one above the other meet in that order, not through another.

@@ -55,7 +55,7 @@ FIELDS: dict[Kind, dict[str, str]] = {
         "fibre": "corriedale",
         "prep": "carded",
         "size": "400 tex",
-        "width": "14 mm",
+        "width": "10 mm",
         **_COLOURED,
         "count": "1",
     },
