@@ -87,10 +87,10 @@ STRUCTURES: tuple[tuple[str, dict[str, Any]], ...] = (
                 "fibre": "wensleydale",
                 "prep": "combed",
                 "strip_tex": 420,
-                "strip_width_mm": 14,
+                "strip_width_mm": 6,
                 "colours": ["#8a4b2d"],
             },
-            "twist": _twist("S", turns_per_m=130),
+            "twist": _twist("S", turns_per_m=85),
         },
     ),
     (
