@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from pebble_wheel.drawing.svg import group, mix
 from pebble_wheel.mechanics.arrays import FloatArray
 
-LAYERS, NESTED_LAYERS, CROWDED_LAYERS = 25, 81, 21
+LAYERS, NESTED_LAYERS, CROWDED_LAYERS = 25, 81, 15
 """Of depth: for one ring of strands, for strands within strands, and for so many that each is thin."""
 
 OUTLINE = 3.5
@@ -105,20 +105,18 @@ def _pieces(tube: Tube, reach: float, fibres: int, half: int, lowest: float) -> 
     line = _Line(tube.x, tube.y)
     fibres *= WOUND if tube.wound else 1
     hairs = _hairs(tube, fibres if float(np.max(tube.width)) >= THIN else 0)
-    last = len(tube.x) - 1
-    middles = np.minimum(np.arange(0, last, PIECE) + PIECE // 2, last)
-    layers = np.rint(tube.depth[middles] / reach * half).astype(int).tolist()
-    widths = np.rint(tube.width[middles]).tolist()
-    tints = [0] * len(widths) if tube.tint is None else tube.tint[middles].tolist()
-    start = 0
-    for (layer, width, tint), alike in groupby(zip(layers, widths, tints, strict=True)):
-        end = start + PIECE * sum(1 for _ in alike)
+    middles = np.minimum(np.arange(0, len(tube.x) - 1, PIECE) + PIECE // 2, len(tube.x) - 1)
+    tint = np.zeros(len(middles), int) if tube.tint is None else tube.tint[middles]
+    like = np.stack([np.rint(tube.depth[middles] / reach * half), np.rint(tube.width[middles]), tint])
+    begins = np.flatnonzero(np.any(np.diff(like, axis=1, prepend=np.nan), axis=0))
+    ends = np.append(begins[1:], len(middles))
+    runs = zip(*like[:, begins].astype(int).tolist(), (PIECE * begins).tolist(), (PIECE * ends).tolist(), strict=True)
+    for layer, width, colour, start, end in runs:
         if layer >= lowest:
-            body, over = pieces[layer, width, tint]
+            body, over = pieces[layer, width, colour]
             body.append(line.between(max(start - 1, 0), end + 1))
             if layer >= 0:
                 over += [hair.between(*span) for hair, seen in hairs for span in _spans(seen, start, end)]
-        start = end
     return pieces
 
 
@@ -137,12 +135,12 @@ class _Line:
 
     def __init__(self, x: FloatArray, y: FloatArray) -> None:
         fine = np.rint(np.stack([x, y]) * FINE).astype(int)
-        self._points = fine.T.tolist()
+        self._points = fine.T.ravel().tolist()
         self._steps = np.diff(fine).T.ravel().tolist()
 
     def between(self, first: int, last: int) -> str:
         """Return the path from one point to another, or to the end."""
-        x, y = self._points[first]
+        x, y = self._points[2 * first : 2 * first + 2]
         steps = self._steps[2 * first : 2 * last]
         return f"M{x} {y}l" + ("%d %d " * (len(steps) // 2) % tuple(steps))[:-1]
 
@@ -152,6 +150,8 @@ def _hairs(tube: Tube, fibres: int) -> list[tuple[_Line, list[bool]]]:
 
     A point of the surface lies at ``c + r (cos ψ N + sin ψ B)``, N towards the eye where the path runs across it.
     """
+    if fibres == 0:
+        return []
     along_x, along_y = np.gradient(tube.x), np.gradient(tube.y)
     length = np.hypot(along_x, along_y)
     across_x, across_y = -along_y / length, along_x / length

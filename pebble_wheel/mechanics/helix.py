@@ -63,8 +63,11 @@ class Lay:
     """The largest value of ``sin β / (R/r)``, which is 2π·r·turns per strand length."""
 
     def ratio_at(self, angle: Floats) -> FloatArray:
-        """Return R/r at β [rad], of either sign."""
-        return self.ratio(np.abs(angle))
+        """Return R/r at β [rad], of either sign; a pair that lies within 45° touches across the axis, where it is 1."""
+        steepness = np.abs(angle)
+        if self.strands == 2 and np.max(steepness) <= np.pi / 4:
+            return np.asarray(1.0)
+        return self.ratio(steepness)
 
     def jamming(self, angle: Floats, wanted_turns: Floats) -> FloatArray:
         """Return how full of turns the strands are: 1 where nothing more can be laid in.

@@ -57,7 +57,7 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
     app.add_exception_handler(HTTPException, _http_error)
     app.add_exception_handler(RequestValidationError, _bad_request)
     app.add_exception_handler(InputError, _bad_request)
-    app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=4)
+    app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=1)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*LOCAL_HOSTS, *(hosts or [])], www_redirect=False)
     app.add_middleware(Guard)
     return app
