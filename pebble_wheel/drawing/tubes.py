@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from pebble_wheel.drawing.svg import group, mix
 from pebble_wheel.mechanics.arrays import FloatArray
 
-LAYERS, NESTED_LAYERS, CROWDED_LAYERS = 25, 81, 15
+LAYERS, NESTED_LAYERS, CROWDED_LAYERS = 25, 81, 11
 """Of depth: for one ring of strands, for strands within strands, and for so many that each is thin."""
 
 OUTLINE = 3.5

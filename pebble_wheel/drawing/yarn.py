@@ -46,7 +46,7 @@ COVERED, COVERED_BY_MANY = {1: 1.0, 2: 1.0, 3: 0.9}, 0.75
 CROWD = 12
 """Strands, from which on each is too thin in the picture for fine layers."""
 
-SAMPLES_PER_TURN, FEWEST_SAMPLES = 36, 11
+SAMPLES_PER_TURN, FEWEST_SAMPLES = 36, 8
 """Of the fastest winding: fewer where it is so thin that its bends cannot be seen."""
 
 BEND_SEEN = 50.0
