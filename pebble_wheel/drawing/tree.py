@@ -75,7 +75,7 @@ def _grow(part: Part, path: str, row: int, column: int, branches: list[Branch]) 
 
 
 def _colours(part: Part) -> tuple[str, ...]:
-    return tuple(_COLOUR.findall(part.of("colours").lower())) or (UNDYED,)
+    return tuple(colour for colour in part.colours if _COLOUR.fullmatch(colour)) or (UNDYED,)
 
 
 def _strand(from_: Branch, to: Branch, off: float) -> str:

@@ -97,7 +97,7 @@ SIMPLE_FINISH = WarningAnswer(
 )
 
 
-_IN_TURN = threading.Lock()
+IN_TURN = threading.Lock()
 """Readings take turns: many small array operations in several threads at once only hinder each other."""
 
 
@@ -108,7 +108,7 @@ def read_of(design: Design) -> Reading:
         InputError: where a level jams or a multiple of balance has no answer, with its place.
     """
     try:
-        with _IN_TURN:
+        with IN_TURN:
             return read(structure_of(design.yarn), finish_of(design))
     except JammedError as error:
         raise InputError(Fault(f"{place_in_file(design.yarn, error.path)}.twist", error.reason)) from None

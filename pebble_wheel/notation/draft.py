@@ -124,6 +124,11 @@ class Part(BaseModel):
         text = self.of("count").strip()
         return max(int(text), 1) if text.isdecimal() and len(text) < 4 else 1
 
+    @property
+    def colours(self) -> tuple[str, ...]:
+        """The colours typed, in their order along it; undyed where none is."""
+        return tuple(self.of("colours").lower().replace(",", " ").split()) or (UNDYED,)
+
     def names(self) -> list[str]:
         """Return the name, as in the design file, of each part it is laid from."""
         if self.kind == "ply":
@@ -337,11 +342,10 @@ def _fibre(part: Part, path: str, faults: list[Fault]) -> dict[str, Any]:
 
 def _colours(part: Part, read: Callable[..., Any], settings: Settings) -> dict[str, Any]:
     """Return the colours along a strand, and how long each runs where there are several."""
-    colours = part.of("colours").lower().replace(",", " ").split()
-    if len(colours) < 2:
-        return {"colours": colours or [UNDYED]}
+    if len(part.colours) < 2:
+        return {"colours": list(part.colours)}
     run = read("run", lambda text, place: read_length(text, "yd" if settings.imperial else "m", place))
-    return {"colours": colours, "colour_run_m": run and run / 1000}
+    return {"colours": list(part.colours), "colour_run_m": run and run / 1000}
 
 
 def _single_tex(part: Part, text: str, turns: float | None, settings: Settings, place: str) -> float:

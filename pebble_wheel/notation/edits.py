@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from pebble_wheel.notation.draft import COLOUR_FIELDS, UNDYED, Draft, Part, fresh, part_at, parts, replaced
+from pebble_wheel.notation.draft import COLOUR_FIELDS, Draft, Part, fresh, part_at, parts, replaced
 
 SIDES = {"S": "Z", "Z": "S"}
 NEXT_COLOURS = ("#8fa3a0", "#a8704f", "#5d6b86", "#c39a3d", "#b9a9c4")
@@ -212,12 +212,12 @@ def _mirror(draft: Draft, path: str) -> Built:
 
 
 def _more_colours(part: Part) -> Part:
-    colours = part.of("colours").split() or [UNDYED]
-    return part.with_typed({"colours": " ".join([*colours, NEXT_COLOURS[len(colours) % len(NEXT_COLOURS)]])})
+    another = NEXT_COLOURS[len(part.colours) % len(NEXT_COLOURS)]
+    return part.with_typed({"colours": " ".join([*part.colours, another])})
 
 
 def _fewer_colours(part: Part) -> Part:
-    return part.with_typed({"colours": " ".join(part.of("colours").split()[:-1])})
+    return part.with_typed({"colours": " ".join(part.colours[:-1])})
 
 
 def _only(build: Callable[[Part], Part]) -> Callable[[Draft, str], Built]:

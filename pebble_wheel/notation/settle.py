@@ -2,6 +2,7 @@
 
 from pebble_wheel.mechanics.balance import NoBalanceError, resolve
 from pebble_wheel.mechanics.structure import Rod
+from pebble_wheel.notation.answer import IN_TURN
 from pebble_wheel.notation.design import place_in_file, structure_of
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import Draft, Part, design_of, part_at, parts, replaced
@@ -21,7 +22,8 @@ def settled(draft: Draft, settings: Settings) -> Draft:
     for _ in range(2 * len(list(parts(draft.yarn)))):
         try:
             design = design_of(draft, settings)
-            resolve(structure_of(design.yarn), Rod())
+            with IN_TURN:
+                resolve(structure_of(design.yarn), Rod())
         except InputError:
             return draft
         except NoBalanceError as error:

@@ -17,7 +17,6 @@ from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import (
     FIELDS,
     Draft,
-    Part,
     design_of,
     draft_of,
     in_fields,
@@ -27,7 +26,7 @@ from pebble_wheel.notation.draft import (
     read_draft,
     write_draft,
 )
-from pebble_wheel.notation.edits import Action, done, likes, offered, typed_into
+from pebble_wheel.notation.edits import done, likes, offered, typed_into
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.settle import overplied, settled
 from pebble_wheel.notation.starts import FIRST, STARTS, start
@@ -89,12 +88,12 @@ def fresh(draft: Draft, number: int | None = None) -> Work:
     return Work(draft, "yarn", "yarn", number)
 
 
-async def sent_work(request: Request, chosen: Chosen) -> Work:
-    """Return the work that a form sent, what was asked for done."""
-    return _acted(await request.form(), chosen)
+async def sent_form(request: Request) -> FormData:
+    """Return the form as it was sent; what it asks for is done off the event loop, where it may take its time."""
+    return await request.form()
 
 
-Sent = Annotated[Work, Depends(sent_work)]
+Sent = Annotated[FormData, Depends(sent_form)]
 
 
 @router.get("/construct")
@@ -113,24 +112,26 @@ def open_design(request: Request, connection: Database, chosen: Chosen, number: 
 @router.post("/construct/look")
 def look(request: Request, chosen: Chosen, sent: Sent) -> Response:
     """Show the yarn of the draft as it stands: parts of the page for htmx, else the whole page."""
+    work = _acted(sent, chosen)
     if not is_htmx(request):
-        return _page(request, chosen, sent)
-    shown = _shown(sent, chosen)
+        return _page(request, chosen, work)
+    shown = _shown(work, chosen)
     return render(request, "construct_look.html", 422 if shown["faults"] else 200, **shown)
 
 
 @router.post("/construct/keep")
 def keep(request: Request, connection: Database, chosen: Chosen, sent: Sent) -> Response:
     """Keep the design; on a fault nothing is kept and everything typed stays."""
-    shown = _shown(sent, chosen)
-    if shown["faults"]:
-        return _page(request, chosen, sent)
-    seen: Look = shown["look"]
-    number = sent.number
+    work = _acted(sent, chosen)
+    try:
+        design = look_at(design_of(work.draft, chosen), chosen).design
+    except InputError:
+        return _page(request, chosen, work)
+    number = work.number
     if number is None:
-        number = designs.keep_new(connection, seen.design, write_draft(sent.draft))
+        number = designs.keep_new(connection, design, write_draft(work.draft))
     else:
-        designs.keep(connection, number, seen.design, write_draft(sent.draft))
+        designs.keep(connection, number, design, write_draft(work.draft))
     return RedirectResponse(f"/designs/{number}?kept=1", 303)
 
 
@@ -242,7 +243,7 @@ def _shown(work: Work, chosen: Settings) -> dict[str, Any]:
         "part_words": part_words,
         "part_hint": part_hint,
         "tree": grow(work.draft),
-        "actions": _actions(work),
+        "actions": offered(work.draft, work.at),
         "likes": likes(work.draft, work.at),
         "refill": work.shown != work.at,
         "look": seen,
@@ -277,10 +278,6 @@ def _figures(seen: Look, chosen: Settings) -> dict[str, Any]:
     }
 
 
-def _actions(work: Work) -> list[Action]:
-    return offered(work.draft, work.at)
-
-
 def _reason(work: Work, seen: Look | None) -> Why | None:
     return why(work.asked, seen.rows, seen.reading, seen.chosen) if seen and work.asked else None
 
@@ -298,13 +295,10 @@ def _own_faults(faults: tuple[Fault, ...], at: str) -> dict[str, str]:
 def _other_faults(faults: tuple[Fault, ...], work: Work) -> list[tuple[str, str, str]]:
     """Return the faults of parts not in hand: path, part in words, message."""
     found = []
+    known = dict(parts(work.draft.yarn))
     for fault in faults:
         path, field = place_of(fault.place)
         if path not in ("", work.at):
-            found.append((path, _named(work.draft, path), f"{field}: {fault.message}" if field else fault.message))
+            message = f"{field}: {fault.message}" if field else fault.message
+            found.append((path, part_words(known.get(path, work.draft.yarn)), message))
     return found
-
-
-def _named(draft: Draft, path: str) -> str:
-    part: Part = dict(parts(draft.yarn)).get(path, draft.yarn)
-    return part_words(part)

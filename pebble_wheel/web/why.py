@@ -178,6 +178,16 @@ def _grist(ask: _Asked) -> Inputs:
     return [("T as plied", f"{reading.resultant_tex:.0f} tex"), ("T finished", f"{reading.finished_tex:.0f} tex")]
 
 
+def _fill(ask: _Asked) -> Inputs:
+    """Return how full every ply within the part is; the fullest counts."""
+    within = (level for level in ask.reading.levels if f"{level.path}.".startswith(f"{ask.level.path}."))
+    return [
+        (level_words(level), f"{100 * float(level.now.jamming):.0f} %")
+        for level in within
+        if isinstance(level.now, NestState)
+    ]
+
+
 def _spun(ask: _Asked) -> Inputs:
     single, own = ask.single, ask.reading.singles[ask.level.path]
     low, high = single.fibre.micron
@@ -324,8 +334,8 @@ REASONS: dict[str, _Reason] = {
     "jamming": _Reason(
         "Full of turns",
         _FILL,
-        "At 100 % a further turn takes up more length than there is; nothing more can be laid in.",
-        _lean,
+        "At 100 % a further turn takes up more length than there is. Of the yarn the fullest ply counts.",
+        _fill,
         GEOMETRY + " Checked against Olsen and Bohr's laid rope, from memory.",
     ),
     "ratio": _Reason(

@@ -249,6 +249,26 @@ def test_quick_changes_and_actions_never_lose_each_other(page, address):
     assert page.input_value("#twist") == "1.10"
 
 
+def test_the_same_field_of_two_parts_is_undone_in_two_steps(page, address):
+    page.goto(f"{address}/construct?start_from=crepe")
+    begun = draft(page)
+    twisted = []
+    for part in ("yarn.strands[1]", "yarn.strands[0].strands[0]"):
+        page.locator(f"label[data-part='{part}']").click()
+        expect(page.locator("#of")).to_have_value(part)
+        before = draft(page)
+        page.focus("#twist")
+        press(page, "ArrowUp")
+        page.wait_for_function("before => document.getElementById('draft').value !== before", arg=before)
+        twisted.append(draft(page))
+    page.wait_for_load_state("networkidle")
+    for left in (twisted[0], begun):
+        press(page, "Control+z")
+        page.wait_for_function("left => document.getElementById('draft').value === left", arg=left)
+        page.wait_for_load_state("networkidle")
+    expect(page.locator("#undo")).to_be_disabled()
+
+
 def test_put_away_can_be_undone_from_the_keyboard(page, address):
     httpx.post(f"{address}/construct/keep", data={"name": "Collar"})
     page.goto(address)

@@ -137,6 +137,17 @@ def test_likes_change_together_but_keep_their_colours_and_counts():
     assert likes(alone, one) == 0
 
 
+def test_colours_are_added_and_taken_away_one_by_one_and_never_all():
+    draft = start("single")
+    seen = [part_at(draft, "yarn").colours]
+    for action in ("more-colours", "more-colours", "fewer-colours", "fewer-colours", "fewer-colours"):
+        draft = done(draft, "yarn", action).draft
+        seen.append(part_at(draft, "yarn").colours)
+    assert [len(colours) for colours in seen] == [1, 2, 3, 2, 1, 1]
+    assert seen[2][:2] == seen[1] == seen[3] and len(set(seen[2])) == 3
+    assert all(design_of(draft, METRIC).yarn.colours for draft in (draft, done(draft, "yarn", "fewer-colours").draft))
+
+
 def structure(draft: Draft) -> str:
     def said(part):
         inner = " ".join(said(each) for each in part.inner)

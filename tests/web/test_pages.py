@@ -146,6 +146,14 @@ def test_a_figure_says_why(http, asked, said):
     assert "why-title" not in look(http, "3-ply", asked=asked, ask="").text
 
 
+def test_how_full_of_turns_is_said_ply_by_ply_and_the_fullest_counts(http):
+    answer = look(http, "cable-2x3", ask="jamming@yarn")
+    reason = re.search(r'hx-target="#why"[^>]*>(.*?)</hx-partial>', answer.text, re.DOTALL)[1]
+    fills = [int(figure) for figure in re.findall(r"<td>(\d+) %</td>", reason)]
+    shown = re.search(r'value="jamming@yarn".*?class="value">(\d+) %', answer.text, re.DOTALL)
+    assert len(fills) == 2 and shown and int(shown[1]) == max(fills)
+
+
 @pytest.mark.parametrize("name", STARTS)
 def test_every_figure_of_every_start_has_its_reason(demo_http, name):
     paths = [path for path, _ in parts(start(name).yarn)]

@@ -37,7 +37,7 @@ function hold(path) {
   changed(radio);
 }
 
-/** Note a new draft; changes to one field in a row make one step. */
+/** Note a new draft; changes to one field of one part in a row make one step. */
 function note(field) {
   const now = draft();
   const { past } = history;
@@ -89,7 +89,7 @@ let wanted = ""; // the part picked last, lest an answer under way puts another 
 form.addEventListener("input", (event) => {
   if (event.target.id === "text") event.stopImmediatePropagation();
   if (event.target.name === "at") wanted = event.target.value;
-  field = event.target.matches("[data-nudge], [type=color], [type=range]") ? event.target.id : "";
+  field = event.target.matches("[data-nudge], [type=color], [type=range]") ? `${event.target.id} of ${document.getElementById("of").value}` : "";
 }, true);
 
 // A request that had to wait takes along what the page holds when it leaves.
