@@ -57,14 +57,8 @@ def _outermost(state: State) -> float:
     """Return how far from the axis anything reaches [mm]."""
     if not isinstance(state, NestState):
         return float(state.diameter) / 2
-    reach = max(_distance(state, place) + float(each.state.diameter) / 2 for place, each in enumerate(state.seats))
+    reach = max(kinds.away(state, place) + float(each.state.diameter) / 2 for place, each in enumerate(state.seats))
     return max(reach, float(state.diameter) / 2)
-
-
-def _distance(state: NestState, place: int) -> float:
-    if isinstance(state.node, Wrapped) and place == 1:
-        return kinds.wrapped(state).coil_radius
-    return float(state.seats[place].radius)
 
 
 def _cut(made: Made, now: State, dress: Dress, place: FloatArray, growth: float, held: str) -> Iterator[str]:
@@ -86,7 +80,7 @@ def _cut(made: Made, now: State, dress: Dress, place: FloatArray, growth: float,
             strand = worn[drawn[each.member] % len(worn)]
             drawn[each.member] += 1
             c, s = np.cos(float(direction) - np.pi / 2), np.sin(float(direction) - np.pi / 2)
-            stretch, away = 1 / np.cos(angle), _distance(now, number)
+            stretch, away = 1 / np.cos(angle), kinds.away(now, number)
             if stretch > LONGEST and away > 0:
                 turned = place @ np.array([[c, -s, 0.0], [s, c, 0.0], [0.0, 0.0, 1.0]])
                 yield _arc(float(each.state.diameter) / 2 * growth, away, stretch, strand, turned, held)

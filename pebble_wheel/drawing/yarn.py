@@ -17,6 +17,7 @@ from pebble_wheel.drawing.tubes import CROWDED_LAYERS, LAYERS, NESTED_LAYERS, Tu
 from pebble_wheel.mechanics import kinds
 from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.counts import INCH
+from pebble_wheel.mechanics.section import bedded
 from pebble_wheel.mechanics.state import Made, MadeLeaf, MadeNest, NestState, Seated, State
 from pebble_wheel.mechanics.structure import CHAIN_LEGS, Chain, CoreSpun, Wrapped
 
@@ -90,7 +91,7 @@ def _fitting(made: Made, frame: Frame) -> float:
     state = made.state
     thick = beside = float(state.diameter)
     if isinstance(state, NestState) and isinstance(made, MadeNest):
-        outer = [2 * _reach(state, place) + float(each.state.diameter) for place, each in enumerate(state.seats)]
+        outer = [2 * kinds.away(state, place) + float(each.state.diameter) for place, each in enumerate(state.seats)]
         thick = max(float(state.diameter) if isinstance(made.node, CoreSpun) else 0.0, *outer)
         beside = sum(APART * each.count * float(_own(made, each).diameter) for each in state.seats)
     fits = [each for each in SCALES if each * thick <= frame.tallest and each * beside <= 0.82 * frame.height]
@@ -275,7 +276,7 @@ class _Pen:
             turned_as_one += self._met(turned_as_one, around, [APART * size for size in sizes])
         drawn: Counter[int] = Counter()
         for place, (each, as_made) in enumerate(zip(now.seats, seen, strict=True)):
-            radius = self._blend(float(as_made.radius), _reach(now, place)) * self.scale
+            radius = self._blend(float(as_made.radius), kinds.away(now, place)) * self.scale
             for direction in around[place]:
                 strand = drawn[each.member]
                 drawn[each.member] += 1
@@ -290,8 +291,8 @@ class _Pen:
                 if isinstance(made.node, Chain):
                     run = kinds.legs_at(run, float(np.asarray(made.node.loop)))[strand % CHAIN_LEGS]
                 member = made.members[each.member]
-                bedded = _bedded(sum(drawn.values()) - 1, sum(seat.count for seat in seen), member)
-                yield from self._member(member, each, worn[strand % len(worn)], own, run, loose, laid, pieces, bedded)
+                nestled = bedded(sum(drawn.values()) - 1, sum(seat.count for seat in seen), member)
+                yield from self._member(member, each, worn[strand % len(worn)], own, run, loose, laid, pieces, nestled)
         if isinstance(made.node, Chain):
             yield from self._links(made, now, dress, path, frame, along, turned_as_one)
         if isinstance(made.node, CoreSpun):
@@ -388,17 +389,6 @@ class _Pen:
         return np.cumsum(2 * np.pi / self.scale * self._blend(before, after) * self.step)
 
 
-def _bedded(place: int, strands: int, member: Made) -> float:
-    """Return how far a plied strand is turned against its neighbour, so that ridges bed into grooves as in hand.
-
-    Half a strand's share of the turn; round an odd ring as near to it as comes out even all round.
-    """
-    if not isinstance(member, MadeNest):
-        return 0.0
-    even = 1.0 if strands % 2 == 0 else (strands - 1) / strands
-    return place * even * np.pi / len(member.layout.rings[-1])
-
-
 def _round(
     path: FloatArray, frame: tuple[FloatArray, FloatArray], radius: FloatArray, turned: FloatArray
 ) -> FloatArray:
@@ -428,13 +418,6 @@ def _thinnest(made: Made) -> float:
     if not isinstance(made, MadeNest):
         return float(made.state.diameter)
     return min(_thinnest(member) for member in made.members)
-
-
-def _reach(state: NestState, place: int) -> float:
-    """Return how far from the axis a seat's centre-line is drawn: a wrapper stands off by its coils."""
-    if isinstance(state.node, Wrapped) and place == 1:
-        return kinds.wrapped(state).coil_radius
-    return float(state.seats[place].radius)
 
 
 def _own(made: MadeNest, each: Seated) -> State:

@@ -180,13 +180,14 @@ def balanced_near(
     rod: Rod,
     steps: int = NEWTON_STEPS,
     around: _Around | None = None,
+    near: NestState | None = None,
 ) -> FloatArray:
     """Return the balanced twist [turns/m] close to a start, by Newton steps on energies stacked along a first axis.
 
-    ``around``, which has searched there already, saves rounds.
+    ``around``, which has searched there already, saves rounds; so does ``near``, a settled state close by.
     """
     twist = np.asarray(start, float)
-    around = around or _Around(node, members, rod)
+    around = around or _Around(node, members, rod, near)
     step = around.step
     for _ in range(steps):
         with np.errstate(divide="ignore", invalid="ignore"):

@@ -8,8 +8,10 @@ from typing import Literal
 
 import numpy as np
 
-from pebble_wheel.mechanics.arrays import Floats
-from pebble_wheel.mechanics.packing import Character
+from pebble_wheel.mechanics.arrays import FloatArray, Floats
+from pebble_wheel.mechanics.packing import Character, character, usual_draw
+from pebble_wheel.mechanics.state import LeafState, State, leaves, wrap_packing
+from pebble_wheel.mechanics.structure import CoreSpun, Single
 
 Wash = Literal["none", "steam", "soak", "snap", "thwack", "full"]
 Drying = Literal["free", "light", "heavy"]
@@ -58,3 +60,29 @@ def relaxation(bloom: Floats, packing: Floats, finish: Finish) -> Floats:
     """Return the share of length lost on the first wash, ``0.02 + 0.18 B (1 − φ/0.45)₊``; none if never wetted."""
     wetted = 0.0 if finish.wash == "none" else RELAXING[finish.drying]
     return (0.02 + 0.18 * bloom * room(packing)) * wetted
+
+
+def growth(state: State, finish: Finish) -> FloatArray:
+    """Return the growth of the apparent diameter: that of the strands, by their share of it."""
+    if isinstance(state, LeafState):
+        if not isinstance(state.node, Single):
+            return np.asarray(1.0)
+        return np.asarray(strand_bloom(state.node.fibre.bloom, state.packing, state.node.character, finish))
+    sizes = [each.count * each.state.diameter for each in state.seats]
+    grown = [size * growth(each.state, finish) for size, each in zip(sizes, state.seats, strict=True)]
+    if isinstance(state.node, CoreSpun):
+        wrap = state.node.wrap
+        kind = character(wrap.prep, usual_draw(wrap.prep))
+        fluff = strand_bloom(wrap.fibre.bloom, wrap_packing(wrap), kind, finish)
+        sizes.append(state.diameter - sizes[0])
+        grown.append(sizes[-1] * fluff)
+    return sum(grown, np.asarray(0.0)) / sum(sizes, np.asarray(0.0))
+
+
+def shrinkage(state: State, finish: Finish) -> FloatArray:
+    """Return the share of length lost on the first wash: the mean over the singles."""
+    lost, pieces = np.asarray(0.0), np.asarray(0.0)
+    for leaf, share, _ in leaves(state):
+        own = relaxation(leaf.node.fibre.bloom, leaf.packing, finish) if isinstance(leaf.node, Single) else 0.0
+        lost, pieces = lost + share * own, pieces + share
+    return lost / pieces

@@ -111,3 +111,10 @@ def wrapped(state: NestState) -> WrappedReading:
         coils_per_cm=abs(float(state.twist_now)) / 100,
         coil_radius=float(coil_radius(node.overfeed, state.twist_now, least)),
     )
+
+
+def away(state: NestState, place: int) -> float:
+    """Return how far from the axis a seat's centre-line lies [mm]: a wrapper stands off by its coils."""
+    if isinstance(state.node, Wrapped) and place == 1:
+        return wrapped(state).coil_radius
+    return float(state.seats[place].radius)

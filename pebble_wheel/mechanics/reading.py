@@ -9,8 +9,7 @@ from pebble_wheel.mechanics import balance
 from pebble_wheel.mechanics import single as strand_measures
 from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.counts import grist_yd_per_lb, wraps_per_inch
-from pebble_wheel.mechanics.finishing import Finish, relaxation, strand_bloom
-from pebble_wheel.mechanics.packing import character, usual_draw
+from pebble_wheel.mechanics.finishing import Finish, growth, shrinkage
 from pebble_wheel.mechanics.spread import DRAWS, Band, Cause, Spread, band, rank_correlations, spread
 from pebble_wheel.mechanics.state import (
     LeafState,
@@ -19,16 +18,13 @@ from pebble_wheel.mechanics.state import (
     NestState,
     State,
     bobbin_length,
-    leaves,
     make,
     make_nest,
     mass,
     nests,
-    wrap_packing,
 )
 from pebble_wheel.mechanics.structure import (
     Chain,
-    CoreSpun,
     Node,
     OfBalanced,
     Ply,
@@ -83,6 +79,8 @@ class Level:
     """Share of the bobbin length of its singles lost so far; negative where plying gave length back."""
     diameter: float
     """Apparent, mm."""
+    strands: int
+    """How many such strands the yarn has, each spun or plied for itself; the legs of a chain are one."""
     metres_per_metre: float
     """Metres of one such strand in a metre of yarn."""
     grams_per_100_m: float
@@ -195,11 +193,9 @@ def read(node: Node, finish: Finish, rod: Rod | None = None, draws: int = DRAWS)
     whole = made.node
     _refuse_jammed(made, made.state, "yarn")
     rest = _balanced_turns(node, made, rod)
-    levels = tuple(_levels(made, made.state, _laid_at(made, rest), "yarn", 1.0, 1.0))
-    drawn = spread(whole, rod, draws)
-    drawn_made = make(drawn.node, made, DRAWN_TOLERANCE)
-    plied = np.broadcast_to(drawn_made.state.diameter, (draws,))
-    bloomed = plied * (1 + (_bloom(drawn_made.state, finish) - 1) * drawn.bloom)
+    levels = tuple(levels_of(made, _laid_at(made, rest)))
+    uneven = draw(made, finish, rod, draws)
+    drawn, drawn_made, plied, bloomed = uneven.spread, uneven.made, uneven.plied, uneven.finished
     tex = float(mass(made.state) / made.state.length)
     balanced = _balance(made, rod, drawn_made, drawn.rod, rest)
     angles = np.broadcast_to(np.abs(drawn_made.state.angle), (draws,))
@@ -209,10 +205,10 @@ def read(node: Node, finish: Finish, rod: Rod | None = None, draws: int = DRAWS)
         finish=finish,
         made=made,
         resultant_tex=tex,
-        finished_tex=tex / (1 - float(_shrinking(made.state, finish))),
+        finished_tex=tex / (1 - float(shrinkage(made.state, finish))),
         grist_yd_per_lb=float(grist_yd_per_lb(tex)),
-        jamming=float(_fill(made.state)),
-        jammed_share=float(np.mean(_fill(drawn_made.state) >= 1)),
+        jamming=float(fullness(made.state)),
+        jammed_share=float(np.mean(fullness(drawn_made.state) >= 1)),
         diameter_as_plied=band(plied),
         diameter_finished=band(bloomed),
         wpi_as_plied=band(wraps_per_inch(plied)),
@@ -230,6 +226,26 @@ def read(node: Node, finish: Finish, rod: Rod | None = None, draws: int = DRAWS)
     )
 
 
+@dataclass(frozen=True)
+class Drawn:
+    """A made structure as uneven spinning makes it."""
+
+    spread: Spread
+    made: Made
+    plied: FloatArray
+    """Apparent diameter of every draw, mm."""
+    finished: FloatArray
+    """The same after washing and drying."""
+
+
+def draw(made: Made, finish: Finish, rod: Rod, draws: int = DRAWS) -> Drawn:
+    """Return a structure of scalar values in so many quasi-random variants."""
+    drawn = spread(made.node, rod, draws)
+    variants = make(drawn.node, made, DRAWN_TOLERANCE)
+    plied = np.broadcast_to(variants.state.diameter, (draws,))
+    return Drawn(drawn, variants, plied, plied * (1 + (growth(variants.state, finish) - 1) * drawn.bloom))
+
+
 def _laid_at(made: Made, turns_per_m: float) -> State | None:
     """Return the settled state of the whole laid with another twist of its own; None for a bare single or no twist."""
     if not isinstance(made, MadeNest) or not np.isfinite(turns_per_m):
@@ -237,10 +253,15 @@ def _laid_at(made: Made, turns_per_m: float) -> State | None:
     return make_nest(made.node, made.members, turns_per_m, made.state).state
 
 
-def _levels(made: Made, now: State, rest: State | None, path: str, metres: float, pieces: float) -> Iterator[Level]:
-    """Yield a level and those within, given its metres per metre of yarn and its pieces per metre."""
-    whole = metres == 1.0 and path == "yarn"
-    pieces = 1 / float(now.length) if whole else pieces
+def levels_of(made: Made, rest: State | None) -> Iterator[Level]:
+    """Yield the levels of a made structure, the whole first; ``rest`` is it laid with its balanced twist."""
+    yield from _levels(made, made.state, rest, "yarn", 1, 1.0, 1 / float(made.state.length))
+
+
+def _levels(
+    made: Made, now: State, rest: State | None, path: str, strands: int, metres: float, pieces: float
+) -> Iterator[Level]:
+    """Yield a level and those within, given its strands, and for one its metres and pieces in a metre of yarn."""
     yield Level(
         path=path,
         node=made.node,
@@ -252,6 +273,7 @@ def _levels(made: Made, now: State, rest: State | None, path: str, metres: float
         angle=float(now.angle),
         take_up=float(1 - now.length / bobbin_length(now)),
         diameter=float(now.diameter),
+        strands=strands,
         metres_per_metre=metres,
         grams_per_100_m=pieces * float(mass(now)) / 10,
     )
@@ -263,7 +285,7 @@ def _levels(made: Made, now: State, rest: State | None, path: str, metres: float
         count = sum(each.count for each in seats)
         used = sum(each.count * float(each.feed * each.consumption) for each in seats) / count
         if isinstance(made.node, Chain):
-            used *= count  # all legs are of one strand
+            used, count = used * count, 1  # all legs are of one strand
         inner = seats[0].state
         at_rest = next(each.state for each in rest.seats if each.member == index) if rest else None
         yield from _levels(
@@ -271,13 +293,14 @@ def _levels(made: Made, now: State, rest: State | None, path: str, metres: float
             inner,
             at_rest,
             f"{path}.{member_path(made.node, index)}",
+            strands * count,
             metres * used * float(inner.length) / float(now.length),
             pieces * used,
         )
 
 
-def _fill(state: State) -> FloatArray:
-    """Jamming of the fullest level; 0 for a bare single."""
+def fullness(state: State) -> FloatArray:
+    """Return the jamming of the fullest level; 0 for a bare single."""
     levels = [level.jamming for level in nests(state)]
     return np.max(np.stack(np.broadcast_arrays(*levels)), axis=0) if levels else np.asarray(0.0)
 
@@ -300,32 +323,6 @@ def _most_turns(made: MadeNest) -> float:
     """Return the twist at which a ply jams on its own step, to 1 % of the twist asked for."""
     turns = np.linspace(0, float(turns_of(made.node)), 101)
     return abs(float(turns[np.argmax(make_nest(made.node, made.members, turns).state.jamming >= 1)]))
-
-
-def _bloom(state: State, finish: Finish) -> FloatArray:
-    """Return the growth of the apparent diameter: that of the strands, by their share of it."""
-    if isinstance(state, LeafState):
-        if not isinstance(state.node, Single):
-            return np.asarray(1.0)
-        return np.asarray(strand_bloom(state.node.fibre.bloom, state.packing, state.node.character, finish))
-    sizes = [each.count * each.state.diameter for each in state.seats]
-    grown = [size * _bloom(each.state, finish) for size, each in zip(sizes, state.seats, strict=True)]
-    if isinstance(state.node, CoreSpun):
-        wrap = state.node.wrap
-        kind = character(wrap.prep, usual_draw(wrap.prep))
-        fluff = strand_bloom(wrap.fibre.bloom, wrap_packing(wrap), kind, finish)
-        sizes.append(state.diameter - sizes[0])
-        grown.append(sizes[-1] * fluff)
-    return sum(grown, np.asarray(0.0)) / sum(sizes, np.asarray(0.0))
-
-
-def _shrinking(state: State, finish: Finish) -> FloatArray:
-    """Return the share of length lost on the first wash: the mean over the singles."""
-    lost, pieces = np.asarray(0.0), np.asarray(0.0)
-    for leaf, share, _ in leaves(state):
-        own = relaxation(leaf.node.fibre.bloom, leaf.packing, finish) if isinstance(leaf.node, Single) else 0.0
-        lost, pieces = lost + share * own, pieces + share
-    return lost / pieces
 
 
 def _balanced_turns(asked: Node, made: Made, rod: Rod) -> float:
