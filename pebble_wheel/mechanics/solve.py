@@ -15,10 +15,11 @@ from scipy.interpolate import CubicSpline
 from pebble_wheel.mechanics.advice import FEWEST_FIBRES, FEWEST_TURNS_PER_STAPLE
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.balance import NoBalanceError, balanced_near, balanced_turns, ratio_of, resolve_made
+from pebble_wheel.mechanics.fibres import Range
 from pebble_wheel.mechanics.finishing import Finish, growth, shrinkage
 from pebble_wheel.mechanics.reading import draw, fullness
 from pebble_wheel.mechanics.single import fibres_across, turns_per_staple
-from pebble_wheel.mechanics.state import LeafState, Made, MadeNest, State, make, make_nest, mass
+from pebble_wheel.mechanics.state import LeafState, Made, MadeNest, State, make, make_nest, mass, nests
 from pebble_wheel.mechanics.structure import (
     Bought,
     Chain,
@@ -42,6 +43,9 @@ SIZES = np.geomspace(0.02, 50.0, 36)
 EASING = (1.0, 0.95, 0.9, 0.85, 0.8, 0.7, 0.6, 0.5)
 """Of the twist asked for, where its whole leaves no room."""
 
+GRID = 1.07
+"""Steps of twist within which the median of uneven spinning keeps its distance from even spinning to 0.1 %."""
+
 FAR_STEPS = 9
 """Newton steps to a balance far from the known one: over the whole of :data:`SIZES`."""
 
@@ -64,7 +68,7 @@ class Knobs:
 def turned(node: Node, near: Made, knobs: Knobs, rod: Rod) -> Made:
     """Return a structure made with its knobs turned, multiples of balance followed from those of the structure itself.
 
-    Bought threads stay as they are.
+    Bought threads and cores stay as they are: they are chosen, not spun to the gauge of the yarn.
 
     Args:
         node: the structure, of scalar values.
@@ -82,13 +86,16 @@ def _turned(node: Node, near: Made, knobs: Knobs, rod: Rod, lay: Floats) -> Made
     if isinstance(node, Single):
         return make(replace(node, tex=node.tex * knobs.size, twist=Turns(turns_of(node) * knobs.twist * lay / thicker)))
     assert isinstance(near, MadeNest)
+    if isinstance(node, CoreSpun):
+        wrap = replace(node.wrap, tex=node.wrap.tex * knobs.size, width=node.wrap.width * thicker)
+        turns = turns_of(near.node) * knobs.twist * lay / thicker
+        return make_nest(
+            replace(node, core=near.members[0].node, wrap=wrap, twist=Turns(turns)), near.members, turns, near.state
+        )
     members = tuple(
         _turned(member.node, like, knobs, rod, 1.0) for member, like in zip(node.members, near.members, strict=True)
     )
     inner = with_members(node, tuple(member.node for member in members))
-    if isinstance(inner, CoreSpun):
-        wrap = inner.wrap
-        inner = replace(inner, wrap=replace(wrap, tex=wrap.tex * knobs.size, width=wrap.width * thicker))
     turns = turns_of(near.node) * knobs.twist * lay / thicker
     if isinstance(node.twist, OfBalanced):
         start = turns_of(near.node) / node.twist.multiple * knobs.twist / thicker
@@ -112,7 +119,7 @@ class Course:
     staple: FloatArray
     """Turns that hold a staple in the single with the fewest: as spun, in a core as the wheel leaves it."""
     bobbin: FloatArray
-    """Diameter of the thinnest single on the bobbin, mm."""
+    """Diameter of the thinnest single on the bobbin, mm; without limit where none is spun."""
     fullness: FloatArray
     """Jamming of the fullest level."""
 
@@ -129,18 +136,35 @@ class Course:
 
     def value_at(self, figure: FloatArray, size: Floats) -> FloatArray:
         """Return a figure of the course at other sizes."""
-        return np.asarray(np.interp(np.log(size), np.log(self.size), figure))
+        with np.errstate(invalid="ignore"):
+            return np.asarray(np.interp(np.log(size), np.log(self.size), figure))
 
-    def window(self, thinnest: float) -> tuple[float, float]:
-        """Return the least and the greatest knob of size at which the singles can be spun.
+    def spinnable(self, thinnest: float) -> FloatArray:
+        """Return by how much, as a logarithm, the hardest demand on the singles is met at each size; negative if not.
 
         Args:
             thinnest: bobbin diameter of the thinnest single that the spinner is willing to spin, mm.
         """
-        lowest = [float(self._where(self.across, FEWEST_FIBRES))]
+        room = [self.across / FEWEST_FIBRES, self.staple / FEWEST_TURNS_PER_STAPLE]
         if thinnest > 0:
-            lowest.append(float(self._where(self.bobbin, thinnest)))
-        return max(lowest), float(self._where(1 / self.staple, 1 / FEWEST_TURNS_PER_STAPLE))
+            room.append(self.bobbin / thinnest)
+        return np.log(np.min(np.stack(room), axis=0))
+
+    def nearest(self, thinnest: float, size: float) -> float:
+        """Return the knob of size, nearest to the one given, at which the singles can be spun; NaN if at none."""
+        room, logs, wanted = self.spinnable(thinnest), np.log(self.size), np.log(size)
+        if np.interp(wanted, logs, room) >= 0:
+            return size
+        turn = np.flatnonzero((room[:-1] >= 0) != (room[1:] >= 0))
+        if not turn.size:
+            return float("nan")
+        roots = logs[turn] - room[turn] * (logs[turn + 1] - logs[turn]) / (room[turn + 1] - room[turn])
+        return float(np.exp(roots[np.argmin(np.abs(roots - wanted))]))
+
+
+@lru_cache(maxsize=512)
+def _as_it_stands(node: Node, rod: Rod) -> Made:
+    return resolve_made(node, rod)
 
 
 @lru_cache(maxsize=512)
@@ -156,10 +180,10 @@ def course(node: Node, finish: Finish, knobs: Knobs, rod: Rod) -> Course:
     Raises:
         NoBalanceError: where a strand has no balanced twist in the direction asked for.
     """
-    near = resolve_made(node, rod)
+    near = _as_it_stands(node, rod)
     state = turned(node, near, replace(knobs, size=SIZES), rod).state
-    singles = list(_singles(state))
     tex = mass(state) / state.length
+    spun = [leaf for leaf in _singles(state) if not leaf.cored]
     return Course(
         near,
         SIZES,
@@ -169,38 +193,56 @@ def course(node: Node, finish: Finish, knobs: Knobs, rod: Rod) -> Course:
             "tex": tex,
             "finished tex": tex / (1 - shrinkage(state, finish)),
         },
-        across=_least([_across(leaf) for leaf, _ in singles]),
-        staple=_least([_held(leaf, within) for leaf, within in singles]),
-        bobbin=_least([leaf.bobbin_diameter for leaf, _ in singles]),
-        fullness=np.broadcast_to(fullness(state), SIZES.shape),
+        across=_least([*(each.across for each in spun), *_strips(state)]),
+        staple=_least([each.staple for each in _singles(state)]),
+        bobbin=_least([each.leaf.bobbin_diameter for each in spun]),
+        fullness=_least([fullness(state)]),
     )
 
 
-def _singles(state: State, cored: bool = False) -> Iterator[tuple[LeafState, bool]]:
-    """Yield every single with whether a wheel wraps it, which changes its twist."""
+@dataclass(frozen=True)
+class _Spun:
+    """A single within a structure."""
+
+    leaf: LeafState
+    node: Single
+    cored: bool
+    """Whether it is in a core, which a wheel wraps and twists on."""
+
+    @property
+    def across(self) -> FloatArray:
+        """Fibres in its cross-section."""
+        return np.asarray(fibres_across(self.node.tex, self.node.fibre.density, self.node.fibre.mid_micron))
+
+    @property
+    def staple(self) -> FloatArray:
+        """Turns that hold a staple."""
+        twist = self.leaf.twist_now if self.cored else self.leaf.bobbin_twist
+        return np.asarray(turns_per_staple(twist, self.node.fibre.mid_staple))
+
+
+def _singles(state: State, cored: bool = False) -> Iterator[_Spun]:
     if isinstance(state, LeafState):
         if isinstance(state.node, Single):
-            yield state, cored
+            yield _Spun(state, state.node, cored)
         return
     for seat in state.seats:
         yield from _singles(seat.state, cored or isinstance(state.node, CoreSpun))
 
 
-def _across(leaf: LeafState) -> FloatArray:
-    assert isinstance(leaf.node, Single)
-    fibre = leaf.node.fibre
-    return np.asarray(fibres_across(leaf.node.tex, fibre.density, fibre.mid_micron))
-
-
-def _held(leaf: LeafState, cored: bool) -> FloatArray:
-    assert isinstance(leaf.node, Single)
-    spun = turns_per_staple(leaf.bobbin_twist, leaf.node.fibre.mid_staple)
-    left = turns_per_staple(leaf.twist_now, leaf.node.fibre.mid_staple) if cored else spun
-    return np.asarray(np.minimum(spun, left))
+def _strips(state: State) -> Iterator[FloatArray]:
+    """Yield the fibres across the strip of every wrap."""
+    for each in nests(state):
+        if isinstance(each.node, CoreSpun):
+            wrap = each.node.wrap
+            yield np.asarray(fibres_across(wrap.tex, wrap.fibre.density, wrap.fibre.mid_micron))
 
 
 def _least(figures: list[FloatArray]) -> FloatArray:
-    return np.min(np.stack(np.broadcast_arrays(*figures)), axis=0)
+    """Return the least of several figures at each size; without any there is no limit."""
+    if not figures:
+        return np.full(SIZES.shape, np.inf)
+    return np.min(np.stack(np.broadcast_arrays(*figures, SIZES)[:-1]), axis=0)
 
 
 @dataclass(frozen=True)
@@ -216,7 +258,7 @@ class Wish:
     """Bobbin diameter of the thinnest single that the spinner is willing to spin, mm."""
 
 
-Reason = Literal["few-fibres", "too-thin", "staple", "jammed", "no-balance"]
+Reason = Literal["few-fibres", "too-thin", "staple", "jammed", "no-balance", "too-fine", "grams"]
 
 
 @dataclass(frozen=True)
@@ -235,8 +277,8 @@ class Fit:
     knobs: Knobs
     hindrances: tuple[Hindrance, ...]
     """Empty where the wish is met."""
-    possible: bool = True
-    """Whether anything can be spun at all."""
+    made: Made | None
+    """The structure at these settings; None where nothing can be spun at all."""
 
 
 def fit(node: Node, finish: Finish, wish: Wish, rod: Rod) -> Fit:
@@ -252,36 +294,40 @@ def fit(node: Node, finish: Finish, wish: Wish, rod: Rod) -> Fit:
         except NoBalanceError:
             hindrances = hindrances or [Hindrance("no-balance")]
             continue
-        size = _size_for(node, finish, wish, knobs, rod)
+        value = wish.value / _median_over_nominal(node, finish, _coarse(run, wish, knobs), rod, wish.measure)
+        size = float(run.size_for(wish.measure, value))
         full = float(run.value_at(run.fullness, size))
         if full < 1:
-            return _within(run, knobs, size, wish, hindrances)
+            finest = float(run.measures[wish.measure][0])
+            hindrances += [Hindrance("too-fine", value, finest)] if value < finest else []
+            return _within(node, run, replace(knobs, size=size), wish.thinnest, hindrances, rod)
         hindrances = hindrances or [Hindrance("jammed", full, 1.0)]
-    return Fit(wish.knobs, tuple(hindrances), possible=False)
+    return Fit(wish.knobs, tuple(hindrances), None)
 
 
-def _size_for(node: Node, finish: Finish, wish: Wish, knobs: Knobs, rod: Rod) -> float:
-    """Return the knob of size at which the median of uneven spinning meets a wish."""
-    run = course(node, finish, knobs, rod)
-    about = run.size[np.argmin(np.abs(np.log(run.size / run.size_for(wish.measure, wish.value))))]
-    off = _median_over_nominal(node, finish, replace(knobs, size=float(about)), rod, wish.measure)
-    return float(run.size_for(wish.measure, wish.value / off))
-
-
-def _within(run: Course, knobs: Knobs, size: float, wish: Wish, before: list[Hindrance]) -> Fit:
+def _within(node: Node, run: Course, knobs: Knobs, thinnest: float, before: list[Hindrance], rod: Rod) -> Fit:
     """Return a fit with its size brought within what can be spun."""
-    low, high = run.window(wish.thinnest)
     found = list(before)
-    across, bobbin, staple = (float(run.value_at(each, size)) for each in (run.across, run.bobbin, run.staple))
+    across, bobbin, staple = (float(run.value_at(each, knobs.size)) for each in (run.across, run.bobbin, run.staple))
     if across < FEWEST_FIBRES:
         found.append(Hindrance("few-fibres", across, FEWEST_FIBRES))
-    if bobbin < wish.thinnest:
-        found.append(Hindrance("too-thin", bobbin, wish.thinnest))
+    if bobbin < thinnest:
+        found.append(Hindrance("too-thin", bobbin, thinnest))
     if staple < FEWEST_TURNS_PER_STAPLE:
         found.append(Hindrance("staple", staple, FEWEST_TURNS_PER_STAPLE))
-    if low > high:
-        return Fit(replace(knobs, size=low), tuple(found), possible=False)
-    return Fit(replace(knobs, size=float(np.clip(size, low, high))), tuple(found))
+    size = run.nearest(thinnest, float(knobs.size))
+    if not np.isfinite(size):
+        return Fit(knobs, tuple(found), None)
+    knobs = replace(knobs, size=size)
+    return Fit(knobs, tuple(found), turned(node, run.near, knobs, rod))
+
+
+def _coarse(run: Course, wish: Wish, knobs: Knobs) -> Knobs:
+    """Return settings of a coarse grid near those that meet a wish, for what hardly varies between them."""
+    about = np.argmin(np.abs(np.log(run.size / run.size_for(wish.measure, wish.value))))
+    twist = GRID ** round(float(np.log(knobs.twist) / np.log(GRID)))
+    lay = GRID ** round(float(np.log(knobs.lay) / np.log(GRID)))
+    return Knobs(float(run.size[about]), twist, lay)
 
 
 @lru_cache(maxsize=2048)
@@ -289,7 +335,7 @@ def _median_over_nominal(node: Node, finish: Finish, knobs: Knobs, rod: Rod, mea
     """Return by how much the median of uneven spinning differs from even spinning."""
     if not measure.endswith("diameter"):
         return 1.0
-    made = turned(node, course(node, finish, replace(knobs, size=1.0), rod).near, knobs, rod)
+    made = turned(node, _as_it_stands(node, rod), knobs, rod)
     uneven = draw(made, finish, rod)
     if measure == "diameter":
         return float(np.median(uneven.plied) / made.state.diameter)
@@ -297,7 +343,7 @@ def _median_over_nominal(node: Node, finish: Finish, knobs: Knobs, rod: Rod, mea
 
 
 Handle = Literal["size", "twist", "angle", "ratio"]
-"""A reading that can be held or moved: diameter, twist factor of the singles, lean of the top ply, ratio to balance."""
+"""What can be held or moved: finished diameter, twist factor of the singles, lean of the top ply, ratio to balance."""
 
 
 @dataclass(frozen=True)
@@ -311,8 +357,10 @@ class NoSuchYarnError(ValueError):
 def handles(near: Made, rod: Rod) -> tuple[Handle, ...]:
     """Return the readings of a made structure that can be held or moved; a ratio only where a ply has one.
 
-    Of coils neither: how far they lean is fixed by the overfeed.
+    Of coils neither: how far they lean is fixed by the overfeed. A core's own twist is not moved.
     """
+    if isinstance(near.node, CoreSpun):
+        return ("size", "angle")
     if not isinstance(near, MadeNest) or isinstance(near.node, Wrapped):
         return ("size", "twist")
     plied = isinstance(near.node, Ply | Chain)
@@ -321,7 +369,7 @@ def handles(near: Made, rod: Rod) -> tuple[Handle, ...]:
     return ("size", "twist", "angle")
 
 
-def hold(node: Node, near: Made, wanted: Mapping[Handle, float], rod: Rod) -> Knobs:
+def hold(node: Node, near: Made, wanted: Mapping[Handle, float], finish: Finish, rod: Rod) -> Knobs:
     """Return the knobs at which readings stand in given proportions to those of the structure itself.
 
     Newton on the logarithms of the knobs; each step evaluates the structure once, at all its neighbours together.
@@ -330,7 +378,8 @@ def hold(node: Node, near: Made, wanted: Mapping[Handle, float], rod: Rod) -> Kn
         node: the structure, of scalar values.
         near: the same made.
         wanted: factor on each reading, 1 to hold it; of the angle on its tangent. As many as there are knobs that
-            matter: two for a single, else three.
+            matter: two for a single, coils or a core, else three.
+        finish: washing and drying.
         rod: constants of the energy model.
 
     Raises:
@@ -343,7 +392,7 @@ def hold(node: Node, near: Made, wanted: Mapping[Handle, float], rod: Rod) -> Kn
     start: FloatArray | None = None
     for _ in range(HOLD_STEPS):
         trial = place + np.vstack([np.zeros(3), NUDGE * free])
-        read, full = _readings(node, near, trial, tuple(wanted), balanced, rod)
+        read, full = _readings(node, near, trial, tuple(wanted), balanced, finish, rod)
         start = read[0] if start is None else start
         off = goal - (read[0] - start)
         if not np.all(np.isfinite(read)) or full >= 1:
@@ -357,12 +406,12 @@ def hold(node: Node, near: Made, wanted: Mapping[Handle, float], rod: Rod) -> Kn
 
 
 def _readings(
-    node: Node, near: Made, logs: FloatArray, asked: tuple[Handle, ...], balanced: float, rod: Rod
+    node: Node, near: Made, logs: FloatArray, asked: tuple[Handle, ...], balanced: float, finish: Finish, rod: Rod
 ) -> tuple[FloatArray, float]:
     """Return the logarithms of readings at each row of logarithms of knobs, and the fullness at the first."""
     size, twist, lay = np.exp(logs.T)
     made = turned(node, near, Knobs(size, twist, lay), rod)
-    found: dict[Handle, FloatArray] = {"size": np.asarray(made.state.diameter), "twist": twist}
+    found: dict[Handle, FloatArray] = {"size": made.state.diameter * growth(made.state, finish), "twist": twist}
     if isinstance(made, MadeNest) and isinstance(near, MadeNest):
         found["angle"] = np.tan(np.abs(made.state.angle))
         if "ratio" in asked:
@@ -371,3 +420,19 @@ def _readings(
             found["ratio"] = turns_of(made.node) / rest
     with np.errstate(invalid="ignore", divide="ignore"):
         return np.log(np.stack([found[each] for each in asked], axis=1)), float(np.ravel(fullness(made.state))[0])
+
+
+SOFTEST, FIRMEST = 0.8, 1.4
+"""How far a feel reaches, below the lowest and above the highest twist factor that is usual for a fibre (assumed)."""
+
+
+def factor_for(firm: Floats, usual: Range) -> Floats:
+    """Return the twist factor of a single by how firm the yarn is to be: 0 the softest, 1 the firmest."""
+    low, high = SOFTEST * usual[0], FIRMEST * usual[1]
+    return low * (high / low) ** firm
+
+
+def firmness(factor: Floats, usual: Range) -> Floats:
+    """Return how firm a twist factor makes a yarn; the inverse of :func:`factor_for`."""
+    low, high = SOFTEST * usual[0], FIRMEST * usual[1]
+    return np.log(factor / low) / np.log(high / low)

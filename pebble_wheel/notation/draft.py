@@ -32,7 +32,7 @@ from pebble_wheel.notation.design import (
 )
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.faults import Fault, InputError
-from pebble_wheel.notation.units import read_length, read_size, read_twist
+from pebble_wheel.notation.units import read_length, read_number, read_size, read_twist
 
 Read = TypeVar("Read")
 Kind = Literal["single", "bought", "ply", "chain", "core-spun", "wrapped"]
@@ -264,7 +264,7 @@ def _node(part: Part, path: str, settings: Settings, faults: list[Fault]) -> dic
         _node(each, f"{path}.{name}", settings, faults) for name, each in zip(part.names(), part.inner, strict=True)
     ]
     if part.kind == "ply":
-        node |= {"strands": inner, "tension_share": read("share", _number)}
+        node |= {"strands": inner, "tension_share": read("share", read_number)}
     else:
         node |= dict(zip(INNER[part.kind], inner, strict=True))
     for field, choices in _CHOICES.items():
@@ -291,7 +291,7 @@ def _node(part: Part, path: str, settings: Settings, faults: list[Fault]) -> dic
             wrap |= {"strip_width_mm": read("width", lambda text, place: read_length(text, _small(settings), place))}
             node |= {"wrap": wrap}
         case "wrapped":
-            node |= {"overfeed": read("overfeed", _number)}
+            node |= {"overfeed": read("overfeed", read_number)}
     if path.endswith("]"):
         node |= {"count": read("count", _whole)}
     return node
@@ -310,14 +310,7 @@ def _twist(part: Part, text: str, settings: Settings, place: str) -> dict[str, A
     direction = {"direction": part.of("direction")}
     if part.kind in ("single", "bought") or part.of("by") == "turns":
         return {"turns_per_m": read_twist(text, settings.twist_unit, place), **direction}
-    return {"of_balanced": _number(text.strip().removesuffix("×").removesuffix("x"), place), **direction}
-
-
-def _number(text: str, place: str) -> float:
-    try:
-        return float(text.strip().replace(",", "."))
-    except ValueError:
-        raise InputError(Fault(place, f"'{text.strip()[:40]}' is not a number; write it like 1.1")) from None
+    return {"of_balanced": read_number(text.strip().removesuffix("×").removesuffix("x"), place), **direction}
 
 
 def _whole(text: str, place: str) -> int:
@@ -349,7 +342,7 @@ def _colours(part: Part, read: Callable[..., Any], settings: Settings) -> dict[s
 
 
 def _single_tex(part: Part, text: str, turns: float | None, settings: Settings, place: str) -> float:
-    size = read_size(text, settings.size_unit, place)
+    size = read_size(text, settings.size_unit, place, settings.wraps(1.0))
     if size.diameter_mm is None or turns is None or part.of("prep") not in get_args(Prep):
         return size.tex or 1.0
     try:
@@ -365,12 +358,12 @@ def _single_tex(part: Part, text: str, turns: float | None, settings: Settings, 
 
 
 def _thread_tex(text: str, settings: Settings, place: str) -> float:
-    size = read_size(text, settings.size_unit, place)
+    size = read_size(text, settings.size_unit, place, settings.wraps(1.0))
     return float(tex_of_firm_thread(size.diameter_mm)) if size.diameter_mm is not None else size.tex or 1.0
 
 
 def _weighed(text: str, settings: Settings, place: str) -> float:
-    size = read_size(text, settings.size_unit, place)
+    size = read_size(text, settings.size_unit, place, settings.wraps(1.0))
     if size.tex is None:
         raise InputError(Fault(place, "give the drafted strip by weight, like 400 tex or 2.5 m/100 g"))
     return size.tex

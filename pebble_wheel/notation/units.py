@@ -4,6 +4,7 @@ tpi and wpi are defined here, each with a dimension of its own so that neither p
 the other way (yd/lb, Nm, Ne) lead to tex by inversion.
 """
 
+import math
 import re
 from dataclasses import dataclass
 from functools import lru_cache
@@ -76,8 +77,10 @@ def read_twist(text: str, unit: str, place: str = "twist") -> float:
     return float(amount.to("turn/meter").magnitude)
 
 
-def read_size(text: str, unit: str, place: str = "size") -> Size:
-    """Return a single's size: tex, denier, yd/lb, m/100g, Nm, Ne, Nw; or wpi or mm for its gauge.
+def read_size(text: str, unit: str, place: str = "size", wraps: float = 1.0) -> Size:
+    """Return a size: tex, denier, yd/lb, m/100g, Nm, Ne, Nw; or wpi or mm for its gauge.
+
+    ``wraps`` is how many are counted, by the method in use, where one relaxed wrap lies.
 
     Raises:
         InputError: where the text is no size.
@@ -88,7 +91,7 @@ def read_size(text: str, unit: str, place: str = "size") -> Size:
     if amount.check("[length]/[mass]"):
         return Size(float((1 / amount).to("tex").magnitude), None)
     if amount.check("[wrapping]/[length]"):
-        return Size(None, INCH / float(amount.to("wpi").magnitude))
+        return Size(None, INCH * wraps / float(amount.to("wpi").magnitude))
     if not amount.check("[length]"):
         _refuse(place, f"'{text.strip()}' is not a size; write it like 90 tex, 22 wpi, 5500 yd/lb or 0.8 mm")
     return Size(None, float(amount.to("millimeter").magnitude))
@@ -118,6 +121,21 @@ def read_mass(text: str, unit: str, place: str = "mass") -> float:
     return float(amount.to("gram").magnitude)
 
 
+def read_number(text: str, place: str = "number") -> float:
+    """Return a bare number, decimal point or comma.
+
+    Raises:
+        InputError: where the text is none.
+    """
+    try:
+        number = float(text.strip().replace(",", "."))
+    except ValueError:
+        number = math.nan
+    if not math.isfinite(number):
+        _refuse(place, f"'{text.strip()[:40]}' is not a number; write it like 1.1")
+    return number
+
+
 def _quantity(text: str, unit: str, place: str) -> "pint.Quantity[Any]":
     """Return a positive quantity; the number first, then its unit, else the one meant."""
     found = _AMOUNT.fullmatch(text[:60])
@@ -134,9 +152,15 @@ def _quantity(text: str, unit: str, place: str) -> "pint.Quantity[Any]":
     if known is None and not _UNIT.fullmatch(written):
         _refuse(place, f"the unit '{written}' is not known")
     try:
-        return number * registry().parse_expression(known or written)
+        return number * _unit(known or written)
     except Exception:  # pint raises many kinds on junk: its own, token, attribute and arithmetic errors
         _refuse(place, f"the unit '{written}' is not known")
+
+
+@lru_cache(maxsize=128)
+def _unit(name: str) -> Any:
+    """Return a unit by its name; the few that people use are asked for over and over."""
+    return registry().parse_expression(name)
 
 
 def _refuse(place: str, message: str) -> NoReturn:
