@@ -15,8 +15,8 @@ from numpy.typing import NDArray
 from pebble_wheel.drawing.svg import group, mix
 from pebble_wheel.mechanics.arrays import FloatArray
 
-LAYERS, NESTED_LAYERS, CROWDED_LAYERS = 25, 81, 11
-"""Of depth: for one ring of strands, for strands within strands, and for so many that each is thin."""
+LAYERS, NESTED_LAYERS, CROWDED_LAYERS, HANGING_LAYERS = 25, 81, 11, 21
+"""Of depth: for one ring of strands, for strands within strands, for so many that each is thin, for many yarns."""
 
 OUTLINE = 3.5
 """Pixels round the strand in hand."""

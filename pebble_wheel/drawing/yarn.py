@@ -5,7 +5,7 @@ picture and not a measurement.
 """
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from typing import Any, Literal, get_args
 
@@ -13,7 +13,7 @@ import numpy as np
 
 from pebble_wheel.drawing.dress import Dress
 from pebble_wheel.drawing.svg import CSS_PX_PER_MM, group, tag, words
-from pebble_wheel.drawing.tubes import CROWDED_LAYERS, LAYERS, NESTED_LAYERS, Tube, paint
+from pebble_wheel.drawing.tubes import CROWDED_LAYERS, HANGING_LAYERS, LAYERS, NESTED_LAYERS, Tube, paint
 from pebble_wheel.mechanics import kinds
 from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.counts import INCH
@@ -67,6 +67,10 @@ class Frame:
     """Where the singles come together."""
 
 
+HANGING = Frame(width=170, height=112, tallest=96, join_from=-300, join_to=-200)
+"""Across is down: a length of yarn that hangs."""
+
+
 @dataclass(frozen=True)
 class Wedge:
     """The angle to lay on the yarn."""
@@ -87,19 +91,34 @@ def scale_for(made: Made, frame: Frame, reach: Reach = "table") -> float:
     return fits * _CLOSER.get(reach, 1.0)
 
 
-def _fitting(made: Made, frame: Frame) -> float:
+def thickness(made: Made) -> float:
+    """Return how thick a yarn is at its thickest view [mm]."""
     state = made.state
-    thick = beside = float(state.diameter)
-    if isinstance(state, NestState) and isinstance(made, MadeNest):
-        outer = [2 * kinds.away(state, place) + float(each.state.diameter) for place, each in enumerate(state.seats)]
-        thick = max(float(state.diameter) if isinstance(made.node, CoreSpun) else 0.0, *outer)
-        beside = sum(APART * each.count * float(_own(made, each).diameter) for each in state.seats)
+    if not isinstance(state, NestState):
+        return float(state.diameter)
+    outer = [2 * kinds.away(state, place) + float(each.state.diameter) for place, each in enumerate(state.seats)]
+    return max(float(state.diameter) if isinstance(made.node, CoreSpun) else 0.0, *outer)
+
+
+def _fitting(made: Made, frame: Frame) -> float:
+    thick = beside = thickness(made)
+    if isinstance(made, MadeNest):
+        beside = sum(APART * each.count * float(_own(made, each).diameter) for each in made.state.seats)
     fits = [each for each in SCALES if each * thick <= frame.tallest and each * beside <= 0.82 * frame.height]
     return float(fits[-1] if fits else min(frame.tallest / thick, 0.82 * frame.height / beside))
 
 
 def draw_yarn(
-    made: Made, dress: Dress, wedge: Wedge | None, imperial: bool, title: str, reach: Reach = "table", held: str = ""
+    made: Made,
+    dress: Dress,
+    wedge: Wedge | None,
+    imperial: bool,
+    title: str,
+    reach: Reach = "table",
+    held: str = "",
+    scale: float | None = None,
+    under: str = "",
+    over: str = "",
 ) -> str:
     """Return the large drawing: the strands as made, the yarn, the angle laid on it, and the ruler.
 
@@ -111,15 +130,19 @@ def draw_yarn(
         title: what the picture says, in words.
         reach: how close one looks.
         held: path of the part in hand, which is outlined.
+        scale: pixels per mm, where it is not to be chosen here.
+        under: what to draw beneath the yarn.
+        over: and above all.
     """
     frame = Frame()
-    scale = scale_for(made, frame, reach)
+    scale = scale or scale_for(made, frame, reach)
     tubes = strands_of(made, dress, frame, scale, held)
     close = reach in _CLOSER
     painted = paint(tubes, "yarn", 10 if close else 6, **_depth(made, close))
-    parts = [words("title", title), painted, _ruler(frame, scale, imperial)]
+    parts = [words("title", title), under, painted, _ruler(frame, scale, imperial)]
     if wedge and isinstance(made, MadeNest) and reach not in ("arm", "hand"):
         parts.append(_wedge(float(made.state.angle), wedge, frame))
+    parts.append(over)
     return tag(
         "svg",
         "".join(parts),
@@ -156,6 +179,25 @@ def draw_small(made: Made, dress: Dress, name: str, title: str) -> str:
         preserveAspectRatio="xMinYMid slice",
         role="img",
         class_="small-yarn",
+    )
+
+
+def hanging_scale(yarns: Iterable[Made]) -> float:
+    """Return the pixels per mm at which all of several yarns fit side by side as :func:`draw_hanging` draws them."""
+    return min((HANGING.tallest / thickness(made) for made in yarns), default=1.0)
+
+
+def draw_hanging(made: Made, dress: Dress, name: str, title: str, scale: float) -> str:
+    """Return a length of yarn hanging down, at a scale that several share."""
+    depth = {**_depth(made), "layers": HANGING_LAYERS}  # ten of these hang side by side
+    tubes = paint(strands_of(made, dress, HANGING, scale), name, fibres=0, **depth)
+    return tag(
+        "svg",
+        words("title", title) + group([tubes], transform=f"translate({HANGING.height:.0f} 0) rotate(90)"),
+        viewBox=f"0 0 {HANGING.height:.0f} {HANGING.width:.0f}",
+        preserveAspectRatio="xMidYMin meet",
+        role="img",
+        class_="hanging",
     )
 
 
@@ -462,13 +504,19 @@ def _ruler_label(value: float, imperial: bool) -> str:
     return f"{whole or ''}{fraction}" or "0"
 
 
-def _wedge(angle: float, wedge: Wedge, frame: Frame) -> str:
-    """Return the angle between the axis (or crosswise) and the lean of the strand nearest the eye."""
-    x, y = 560.0, frame.height / 2
+def arm(angle: float, wedge: Wedge, frame: Frame) -> tuple[float, float, float, float]:
+    """Return where the arm of the wedge that lies on the strand begins, its length in pixels, and its lean [radians].
+
+    Z twist descends to the right where the yarn runs across the page; y points down the page.
+    """
     steepest = np.pi / 2 if wedge.from_crosswise else wedge.angle
     length = min(118.0, 88.0 / max(np.sin(steepest), 0.1))  # the arms stay clear of the ruler
-    # Z twist descends to the right where the yarn runs across the page; y points down the page.
-    lean = wedge.angle * (1 if angle >= 0 else -1)
+    return 560.0, frame.height / 2, length, wedge.angle * (1 if angle >= 0 else -1)
+
+
+def _wedge(angle: float, wedge: Wedge, frame: Frame) -> str:
+    """Return the angle between the axis (or crosswise) and the lean of the strand nearest the eye."""
+    x, y, length, lean = arm(angle, wedge, frame)
     start = np.copysign(np.pi / 2, lean) if wedge.from_crosswise else 0.0
     ends = [(x + length * np.cos(a), y + length * np.sin(a)) for a in (start, lean)]
     arc = [(x + 0.72 * length * np.cos(a), y + 0.72 * length * np.sin(a)) for a in (start, lean)]

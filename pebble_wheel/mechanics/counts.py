@@ -5,7 +5,13 @@ from pebble_wheel.mechanics.arrays import Floats
 INCH = 25.4
 """mm."""
 
-YARDS_PER_POUND_TEX = 1e9 * 0.45359237 / 914.4
+YARD = 0.9144
+"""Metres."""
+
+OUNCE = 453.59237 / 16
+"""Grams."""
+
+YARDS_PER_POUND_TEX = 1e6 * OUNCE * 16 / (1000 * YARD)
 """tex × yd/lb: one pound in grams over one yard in kilometres, 496 055."""
 
 COTTON_COUNT_TEX = YARDS_PER_POUND_TEX / 840

@@ -10,11 +10,13 @@ from typing import Literal
 import numpy as np
 
 from pebble_wheel.mechanics import kinds, wheel
+from pebble_wheel.mechanics.arrays import Floats
+from pebble_wheel.mechanics.fibres import Fibre
 from pebble_wheel.mechanics.finishing import Finish, growth, room, shrinkage
 from pebble_wheel.mechanics.reading import Drawn, Level, draw, levels_of
 from pebble_wheel.mechanics.section import circularity, cut, groove, shown
 from pebble_wheel.mechanics.spread import band, rank_correlations
-from pebble_wheel.mechanics.state import Made, MadeNest, NestState, leaves, mass, nests
+from pebble_wheel.mechanics.state import Made, MadeNest, NestState, leaves, mass, nests, wrap_packing
 from pebble_wheel.mechanics.structure import CHAIN_LEGS, Bought, Chain, CoreSpun, Leaf, Rod, Single, Wrapped
 
 Aspect = Literal["round", "smooth", "wear", "elastic", "light", "colours", "quick", "forgiving"]
@@ -174,18 +176,25 @@ def _legs(levels: tuple[Level, ...], inner: Level) -> int:
 def _elastic(made: Made, rod: Rod) -> Merit:
     """Strands bent like springs, which is energy stored in bending, and crimp that is free to act.
 
-    The strand that comes taut first ends the stretch: the one with the least of both counts.
+    The strand that comes taut first ends the stretch: the one with the least of both counts. A wrap is straight fibre.
     """
     found = []
+    for state in nests(made.state):
+        if isinstance(state.node, CoreSpun):
+            crimp = _crimp(state.node.wrap.fibre, wrap_packing(state.node.wrap))
+            found.append((crimp / CRIMPY, 0.0, crimp))
     for leaf, _, curvature_squared in leaves(made.state):
         r = float(leaf.bobbin_diameter) / 2
         bent = float(np.asarray(rod.bend_to_twist * curvature_squared)) * r**2
-        crimp = 0.0
-        if isinstance(leaf.node, Single):
-            crimp = sum(leaf.node.fibre.crimp) / 2 * float(np.asarray(room(leaf.packing)))
+        crimp = _crimp(leaf.node.fibre, leaf.packing) if isinstance(leaf.node, Single) else 0.0
         found.append((bent / SPRINGY + crimp / CRIMPY, bent, crimp))
     stretch, bent, crimp = min(found)
     return Merit(_share(1 - np.exp(-stretch)), {"bent": bent, "crimp": crimp})
+
+
+def _crimp(fibre: Fibre, packing: Floats) -> float:
+    """Return the crimps per cm that packing leaves free to act."""
+    return sum(fibre.crimp) / 2 * float(np.asarray(room(packing)))
 
 
 def _light(made: Made, finish: Finish, finished_tex: float) -> Merit:

@@ -15,7 +15,7 @@ from pebble_wheel.mechanics.solve import Fit, Hindrance, Knobs, Measure, Wish, f
 from pebble_wheel.mechanics.structure import CoreSpun, Node, OfBalanced, Rod, Single, Turns, Wrapped
 from pebble_wheel.mechanics.wheel import TREADLES_PER_MINUTE
 from pebble_wheel.notation.answer import IN_TURN
-from pebble_wheel.notation.design import structure_of
+from pebble_wheel.notation.design import Design, structure_of
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import UNDYED, Draft, Part, design_of, parts, replaced
 from pebble_wheel.notation.faults import Fault, InputError
@@ -48,7 +48,8 @@ FIELDS: dict[str, str] = {
     "drying": "free",
     **{f"matter-{aspect}": "0" for aspect in ASPECTS if aspect != "colours"},
     "matter-round": "2",
-    "matter-elastic": "1",
+    "matter-elastic": "2",
+    "matter-wear": "1",
 }
 """What can be typed, and what a fresh aim holds; besides these the colours in hand and the structures left out."""
 
@@ -96,6 +97,7 @@ class Candidate:
     words: str
     begun: Draft
     """The starting point in the fibre and colours in hand."""
+    begun_design: Design
     fitted: Fit
     hindrances: tuple[Hindrance, ...]
     judged: Judged | None = None
@@ -213,12 +215,12 @@ def _score(merits: Mapping[Aspect, Merit], weights: Mapping[Aspect, float]) -> f
 
 @lru_cache(maxsize=512)
 def _candidate(aim: Aim, name: str) -> Candidate:
-    draft, node = _template(name, aim.fibre, aim.prep, aim.draw, aim.colours, aim.run)
+    draft, design, node = _template(name, aim.fibre, aim.prep, aim.draw, aim.colours, aim.run)
     begun = draft.model_copy(update={"wash": aim.finish.wash, "drying": aim.finish.drying})
     with IN_TURN:
         fitted = fit(node, aim.finish, Wish(aim.measure, aim.value, _feel(node, aim), aim.thinnest), Rod())
         judged = judge(fitted.made, aim.finish, Rod(), aim.hands, aim.run) if fitted.made else None
-    found = Candidate(name, STARTS[name][0], begun, fitted, fitted.hindrances, judged)
+    found = Candidate(name, STARTS[name][0], begun, design, fitted, fitted.hindrances, judged)
     return _with_enough(found, judged, aim) if judged else found
 
 
@@ -260,7 +262,7 @@ def _feel(node: Node, aim: Aim) -> Knobs:
 @lru_cache(maxsize=512)
 def _template(
     name: str, fibre: str, prep: Prep, draw: Draw, colours: tuple[str, ...], run: float
-) -> tuple[Draft, Node]:
+) -> tuple[Draft, Design, Node]:
     """Return a starting point in the fibre and the colours in hand: each strand begins with the next colour.
 
     A core stays what it is.
@@ -276,7 +278,8 @@ def _template(
         return part.with_typed({"fibre": fibre, "prep": prep, "draw": draw, **coloured})
 
     draft = replaced(begun, dress)
-    return draft, structure_of(design_of(draft, _PLAIN).yarn)
+    design = design_of(draft, _PLAIN)
+    return draft, design, structure_of(design.yarn)
 
 
 def _between(low: float, high: float) -> Any:

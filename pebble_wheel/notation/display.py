@@ -7,7 +7,7 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from pebble_wheel.mechanics.counts import INCH, grist_yd_per_lb, wraps_per_inch
+from pebble_wheel.mechanics.counts import INCH, OUNCE, YARD, grist_yd_per_lb, wraps_per_inch
 from pebble_wheel.mechanics.spread import Band
 
 UnitSystem = Literal["metric", "imperial"]
@@ -123,6 +123,16 @@ class Settings:
         if self.imperial:
             return f"{_round_as_a_person(float(grist_yd_per_lb(tex))):,.0f} yd/lb"
         return f"{_round_as_a_person(100_000 / tex):,.0f} m/100 g"
+
+    def metres(self, metres: float) -> str:
+        """Return a length of yarn."""
+        length, unit = (metres / YARD, "yd") if self.imperial else (metres, "m")
+        return f"{length:.3g} {unit}" if length < 100 else f"{_round_as_a_person(length):,.0f} {unit}"
+
+    def grams(self, grams: float) -> str:
+        """Return a weight."""
+        weight, unit = (grams / OUNCE, "oz") if self.imperial else (grams, "g")
+        return f"{weight:.2g} {unit}" if weight < 10 else f"{weight:,.0f} {unit}"
 
     def wraps(self, wpi: float) -> float:
         """Return wraps as the chosen method counts them, from relaxed wraps."""

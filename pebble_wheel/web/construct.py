@@ -99,7 +99,7 @@ Sent = Annotated[FormData, Depends(sent_form)]
 @router.get("/construct")
 def new(request: Request, chosen: Chosen, start_from: str = FIRST) -> Response:
     """Begin a yarn."""
-    return _page(request, chosen, fresh(start(start_from)))
+    return begin(request, chosen, start(start_from))
 
 
 @router.get("/designs/{number}")
@@ -133,6 +133,11 @@ def keep(request: Request, connection: Database, chosen: Chosen, sent: Sent) -> 
     else:
         designs.keep(connection, number, design, write_draft(work.draft))
     return RedirectResponse(f"/designs/{number}?kept=1", 303)
+
+
+def begin(request: Request, chosen: Settings, draft: Draft) -> Response:
+    """Show a draft as a new yarn."""
+    return _page(request, chosen, fresh(draft))
 
 
 def _opened(found: designs.Kept, chosen: Settings) -> Draft:

@@ -1,4 +1,5 @@
-// What the construction screen cannot do as a plain page: nudge figures, pick a part in the picture, undo, shortcuts.
+// What the construction screen cannot do as a plain page: pick a part in the picture, undo, shortcuts.
+import { changed } from "./nudge.js";
 
 const MOST_STEPS = 300;
 const form = document.getElementById("yarn");
@@ -6,29 +7,6 @@ const place = `pebble-wheel ${location.pathname}`;
 const history = { past: [], future: [], field: "", underWay: 0, waiting: null };
 
 const draft = () => document.getElementById("draft").value;
-
-/** A step that feels the same for 6 tpi, 220 t/m and 1.05: about a twentieth, on a round figure. */
-function stepFor(value) {
-  const rough = Math.max(Math.abs(value), 1e-3) * 0.05;
-  const decade = 10 ** Math.floor(Math.log10(rough));
-  return [5, 2, 1].find((part) => part * decade <= rough * 1.001) * decade;
-}
-
-/** Move the number at the head of a field, leaving whatever unit follows it. */
-function nudge(field, by) {
-  const found = field.value.match(/^\s*(\d+(?:[.,]\d+)?)(.*)$/s);
-  if (!found) return;
-  const value = Number(found[1].replace(",", "."));
-  const step = stepFor(value);
-  const moved = Math.max((Math.round(value / step) + by) * step, step);
-  const places = Math.max(0, -Math.floor(Math.log10(step)));
-  field.value = moved.toFixed(places) + found[2];
-  changed(field);
-}
-
-function changed(from) {
-  from.dispatchEvent(new Event("input", { bubbles: true }));
-}
 
 function hold(path) {
   const radio = document.getElementById(`at-${path}`);
@@ -120,8 +98,6 @@ document.addEventListener("htmx:after:swap", () => {
 });
 
 document.addEventListener("click", (event) => {
-  const button = event.target.closest(".step");
-  if (button) nudge(document.getElementById(button.dataset.for), Number(button.dataset.by));
   const part = event.target.closest("#picture [data-part], tr[data-part]");
   if (part) hold(part.dataset.part);
 });
@@ -135,10 +111,6 @@ document.addEventListener("keydown", (event) => {
       act();
     }
     return;
-  }
-  if (target.matches("[data-nudge]") && (key === "ArrowUp" || key === "ArrowDown")) {
-    event.preventDefault();
-    nudge(target, (key === "ArrowUp" ? 1 : -1) * (event.shiftKey ? 5 : 1));
   }
   if (key === "Escape") document.getElementById("why-close")?.click();
   if (target.matches("[name=at]")) document.querySelector(`.act[aria-keyshortcuts="${CSS.escape(key)}"]`)?.click();
