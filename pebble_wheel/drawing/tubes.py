@@ -33,6 +33,9 @@ FINE = 10
 THIN = 15.0
 """Pixels: on thinner strands neither fibres nor fine shading can be seen."""
 
+LONG = 150
+"""Characters of a line from which on it is worth writing once."""
+
 _ROUND_THIN = ((1.0, 0.4, 0.0, 0.0), (0.72, 0.08, 0.0, 0.03), (0.3, 0.0, 0.18, 0.08))
 
 _ROUND = (
@@ -69,7 +72,14 @@ class Tube:
     """Whether it is a wrap of fibre, whose winding shows more than that of a single."""
 
 
-def paint(tubes: list[Tube], name: str, fibres: int = 6, layers: int = LAYERS, hidden: float = 1.0) -> str:
+def paint(
+    tubes: list[Tube],
+    name: str,
+    fibres: int = 6,
+    layers: int = LAYERS,
+    hidden: float = 1.0,
+    fine_from: float = THIN,
+) -> str:
     """Return the tubes as one group.
 
     Args:
@@ -78,6 +88,7 @@ def paint(tubes: list[Tube], name: str, fibres: int = 6, layers: int = LAYERS, h
         fibres: how many surface fibres to draw on each strand; 0 for none.
         layers: of depth, an odd number.
         hidden: what lies farther back than this share of the depth is left out, where nearer strands always cover it.
+        fine_from: width in pixels from which on a strand is shaded finely.
     """
     reach = max(float(np.max(np.abs(tube.depth))) for tube in tubes) or 1.0
     half = layers // 2
@@ -88,7 +99,10 @@ def paint(tubes: list[Tube], name: str, fibres: int = 6, layers: int = LAYERS, h
             ident = f"{name}-{number}-{layer}-{width:.0f}-{tint}"
             shade = 0.25 * (1 - layer / half)
             outlined = tube.held and layer >= 0
-            strokes = _strokes(ident, "".join(body), "".join(hairs), width, tube.colours[tint], shade, outlined)
+            rounding = _ROUND if width >= fine_from else _ROUND_THIN
+            strokes = _strokes(
+                ident, "".join(body), "".join(hairs), width, tube.colours[tint], shade, outlined, rounding
+            )
             own[layer].append(strokes)
         for layer, strokes_here in own.items():
             painted[layer].append(group(strokes_here, data_part=tube.part) if tube.part else "".join(strokes_here))
@@ -163,19 +177,27 @@ def _hairs(tube: Tube, fibres: int) -> list[tuple[_Line, list[bool]]]:
     return lines
 
 
-def _strokes(ident: str, body: str, hairs: str, width: float, colour: str, shade: float, held: bool) -> str:
+Rounding = tuple[tuple[float, float, float, float], ...]
+
+
+def _strokes(
+    ident: str, body: str, hairs: str, width: float, colour: str, shade: float, held: bool, rounding: Rounding
+) -> str:
     """Return one strand's pieces of one layer: opaque strokes of falling width, darker towards the back.
 
-    Written out by hand: a picture has thousands of these, all of numbers and checked colours.
+    Written out by hand: a picture has thousands of these, all of numbers and checked colours. A long line is written
+    once and used again; a browser is quicker with a short one written each time.
     """
     shade = round(shade, 3)
-    parts = [f'<defs><path id="{ident}" d="{body}"/></defs>']
+    again = len(body) > LONG
+    parts = [f'<defs><path id="{ident}" d="{body}"/></defs>'] if again else []
+    line = f'<use href="#{ident}"' if again else f'<path d="{body}"'
     if held:
-        parts.append(f'<use href="#{ident}" stroke-width="{FINE * (width + 2 * OUTLINE):.0f}" class="held"/>')
-    for share, dark, light, lift in _ROUND if width >= THIN else _ROUND_THIN:
+        parts.append(f'{line} stroke-width="{FINE * (width + 2 * OUTLINE):.0f}" class="held"/>')
+    for share, dark, light, lift in rounding:
         tone = mix(mix(mix(colour, "#000000", dark), "#ffffff", light), "#0b1310", shade)
         lifted = f' transform="translate(0 {-FINE * lift * width:.0f})"' if lift else ""
-        parts.append(f'<use href="#{ident}" stroke="{tone}" stroke-width="{FINE * share * width:.0f}"{lifted}/>')
+        parts.append(f'{line} stroke="{tone}" stroke-width="{FINE * share * width:.0f}"{lifted}/>')
     if hairs:
         tone = mix(colour, "#000000", 0.6)
         parts.append(f'<path d="{hairs}" stroke="{tone}" stroke-width="{0.8 * FINE:.0f}" stroke-opacity=".4"/>')

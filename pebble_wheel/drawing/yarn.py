@@ -190,7 +190,7 @@ def hanging_scale(yarns: Iterable[Made]) -> float:
 def draw_hanging(made: Made, dress: Dress, name: str, title: str, scale: float) -> str:
     """Return a length of yarn hanging down, at a scale that several share."""
     depth = {**_depth(made), "layers": HANGING_LAYERS}  # ten of these hang side by side
-    tubes = paint(strands_of(made, dress, HANGING, scale), name, fibres=0, **depth)
+    tubes = paint(strands_of(made, dress, HANGING, scale), name, fibres=0, fine_from=np.inf, **depth)
     return tag(
         "svg",
         words("title", title) + group([tubes], transform=f"translate({HANGING.height:.0f} 0) rotate(90)"),

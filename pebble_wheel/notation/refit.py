@@ -80,18 +80,17 @@ def readings_to_hold(reading: Reading) -> tuple[Held, ...]:
     return tuple(Held(each, values[each]) for each in handles(reading.made, Rod()) if values[each] > 0)
 
 
-def moved(
-    draft: Draft, reading: Reading, handle: Handle, typed: str, holding: Iterable[str], settings: Settings
-) -> Draft:
+def moved(draft: Draft, reading: Reading, name: str, typed: str, holding: Iterable[str], settings: Settings) -> Draft:
     """Return the draft with one reading moved to what was typed, others held, and sizes and twists following.
 
     Raises:
         InputError: where the value cannot be read, too much is held, or no such yarn can be made; placed at
             ``if-`` and the reading.
     """
-    place = f"if-{handle}"
+    place = f"if-{name}"
     known = {each.handle: each.value for each in readings_to_hold(reading)}
-    if handle not in known:
+    handle = next((each for each in known if each == name), None)
+    if handle is None:
         raise InputError(Fault(place, "this yarn has no such reading to move"))
     wanted: dict[Handle, float] = {handle: _factor(handle, typed, known[handle], place, settings)}
     held = [each for each in known if each in set(holding) and each != handle]

@@ -13,7 +13,7 @@ from starlette.datastructures import ImmutableMultiDict
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.grips import grips, halo
 from pebble_wheel.drawing.loop import draw_loop
-from pebble_wheel.drawing.yarn import Frame, Wedge, draw_hanging, draw_yarn, hanging_scale, scale_for
+from pebble_wheel.drawing.yarn import Frame, Wedge, arm, draw_hanging, draw_yarn, hanging_scale, scale_for
 from pebble_wheel.mechanics.balance import fold_turns, loop_turns
 from pebble_wheel.mechanics.fibres import FIBRES
 from pebble_wheel.mechanics.merits import Judged
@@ -34,6 +34,7 @@ from pebble_wheel.notation.display import WEIGHT_TABLES, Settings
 from pebble_wheel.notation.draft import UNDYED, design_of
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.starts import STARTS
+from pebble_wheel.notation.units import read_number
 from pebble_wheel.web import construct
 from pebble_wheel.web.compare import Compared, compared
 from pebble_wheel.web.hung import Cell, cells, in_the_way, steps_of
@@ -67,6 +68,8 @@ class Asked:
     at: str
     """The structure in hand; empty for the best."""
     asked: str
+    scale: float | None
+    """Pixels per mm of the picture, while a hand has hold of it."""
     said: str = ""
 
     @property
@@ -118,8 +121,16 @@ def _asked(sent: Sent) -> Asked:
         tuple(dict.fromkeys(several["pin"]))[:MOST_PINS],
         str(sent.get("at", "")),
         str(sent.get("ask", sent.get("asked", ""))),
+        _scale(str(sent.get("scale", ""))),
     )
     return _done(asked, str(sent.get("do", "")))
+
+
+def _scale(text: str) -> float | None:
+    try:
+        return min(max(read_number(text), 1.0), 400.0)
+    except InputError:
+        return None
 
 
 def _done(asked: Asked, action: str) -> Asked:
@@ -185,7 +196,7 @@ def _shown(aim: Aim, asked: Asked, chosen: Settings) -> dict[str, Any]:
         "aim": aim,
         "rail": _rail(found, chosen),
         "held": held,
-        "picture": _picture(held, aim, chosen) if held and held.judged else "",
+        "picture": _picture(held, aim, asked.scale, chosen) if held and held.judged else "",
         "loop": _loop(held.judged, held) if held and held.judged else "",
         "steps": steps_of(held, chosen) if held else [],
         "way": in_the_way(held, aim, chosen) if held else [],
@@ -209,14 +220,14 @@ def _hanging(found: Candidate, scale: float) -> Markup:
     return Markup(draw_hanging(found.judged.made, dress, f"hung-{found.name}", f"A {found.words}, drawn", scale))
 
 
-def _picture(held: Candidate, aim: Aim, chosen: Settings) -> Markup:
+def _picture(held: Candidate, aim: Aim, scale: float | None, chosen: Settings) -> Markup:
     """Return the yarn in hand with what can be taken hold of on it."""
     assert held.judged
     made, top = held.judged.made, held.judged.levels[0]
     frame = Frame()
     plied = float(made.state.diameter)
     aimed = aim.value if aim.measure.endswith("diameter") else plied
-    scale = min(scale_for(made, frame), frame.height / max(aimed, 1e-3))
+    scale = scale or min(scale_for(made, frame), frame.height / max(aimed, 1e-3))
     wedge = None
     if not isinstance(made.node, Leaf):
         wedge = Wedge(abs(top.angle), chosen.angle_from == "crosswise", chosen.angle(top.angle))
@@ -224,7 +235,9 @@ def _picture(held: Candidate, aim: Aim, chosen: Settings) -> Markup:
     title = f"The yarn aimed for, spun as a {held.words}, to scale"
     dress = dress_of(held.begun_design.yarn)
     drawn = draw_yarn(made, dress, wedge, chosen.imperial, title, scale=scale, under=halo(aimed, scale), over=over)
-    return Markup(f'<div data-scale="{scale:.4f}" data-across="{aimed:.5f}">{drawn}</div>')
+    apex, middle, *_ = arm(0.0, wedge or Wedge(0.0, False, ""), frame)
+    held_by = f'data-scale="{scale:.4f}" data-across="{aimed:.5f}" data-apex="{apex}" data-middle="{middle}"'
+    return Markup(f"<div {held_by}>{drawn}</div>")
 
 
 def _loop(judged: Judged, held: Candidate) -> Markup:

@@ -1,6 +1,6 @@
 """The construction screen: the tree of a yarn, the part in hand, and the yarn that comes of it."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Annotated, Any, cast
 
 from fastapi import APIRouter, Depends, Request
@@ -12,6 +12,7 @@ from pebble_wheel.drawing.tree import grow
 from pebble_wheel.drawing.yarn import REACHES, Reach
 from pebble_wheel.mechanics.fibres import FIBRES
 from pebble_wheel.mechanics.spread import DRAWS
+from pebble_wheel.notation.answer import read_of
 from pebble_wheel.notation.design import read_design, write_design
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import (
@@ -28,6 +29,7 @@ from pebble_wheel.notation.draft import (
 )
 from pebble_wheel.notation.edits import done, likes, offered, typed_into
 from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.refit import moved
 from pebble_wheel.notation.settle import overplied, settled
 from pebble_wheel.notation.starts import FIRST, STARTS, start
 from pebble_wheel.store import designs
@@ -38,6 +40,7 @@ from pebble_wheel.web.figures import (
     rest_figures,
     size_figures,
     spinning_figures,
+    what_if,
     yarn_figures,
 )
 from pebble_wheel.web.look import PICTURES, Look, Picture, View, look_at
@@ -81,6 +84,11 @@ class Work:
     text: str | None = None
     """The design file, where it is open for changing."""
     text_faults: tuple[Fault, ...] = ()
+    holding: tuple[str, ...] = ("size", "ratio")
+    """Readings held while another is moved."""
+    moved: dict[str, str] = field(default_factory=dict)
+    """What was typed for a reading that could not be moved so, by its field."""
+    moved_faults: tuple[Fault, ...] = ()
 
 
 def fresh(draft: Draft, number: int | None = None) -> Work:
@@ -116,7 +124,7 @@ def look(request: Request, chosen: Chosen, sent: Sent) -> Response:
     if not is_htmx(request):
         return _page(request, chosen, work)
     shown = _shown(work, chosen)
-    return render(request, "construct_look.html", 422 if shown["faults"] else 200, **shown)
+    return render(request, "construct_look.html", 422 if shown["faults"] or work.moved_faults else 200, **shown)
 
 
 @router.post("/construct/keep")
@@ -175,8 +183,23 @@ def _acted(form: FormData, chosen: Settings) -> Work:
         cast(Reach, REACHES[int(typed["reach"])]) if typed.get("reach", "") in set("01234") else "table",
         typed.get("ask", typed.get("asked", "")),
         typed.get("text"),
+        holding=tuple(str(each) for each in form.getlist("hold")),
     )
-    return _done(work, typed.get("do", ""), chosen)
+    action = typed.get("do", "")
+    if action.startswith("if-"):
+        return _moved(work, action, typed.get(action, "")[:200], chosen)
+    return _done(work, action, chosen)
+
+
+def _moved(work: Work, place: str, text: str, chosen: Settings) -> Work:
+    """Return the work with one reading moved; where that cannot be, as it was, with what was typed and why not."""
+    try:
+        reading = read_of(design_of(work.draft, chosen))
+        draft = moved(work.draft, reading, place.removeprefix("if-"), text, work.holding, chosen)
+    except InputError as error:
+        own = tuple(fault for fault in error.faults if fault.place == place)
+        return replace(work, moved={place: text} if own else {}, moved_faults=own)
+    return replace(work, draft=draft, shown="")
 
 
 def _done(work: Work, action: str, chosen: Settings) -> Work:
@@ -227,7 +250,7 @@ def _nearest(draft: Draft, path: str) -> str:
 def _page(request: Request, chosen: Settings, work: Work, said: str = "") -> Response:
     """Return the whole page; where the draft makes no yarn it says so in the yarn's place."""
     shown = _shown(replace(work, shown=""), chosen)
-    wrong = shown["faults"] or work.text_faults
+    wrong = shown["faults"] or work.text_faults or work.moved_faults
     return render(request, "construct.html", 422 if wrong else 200, said=said, starts=STARTS, **shown)
 
 
@@ -255,7 +278,8 @@ def _shown(work: Work, chosen: Settings) -> dict[str, Any]:
         "figures": _figures(seen, chosen) if seen else {},
         "reason": _reason(work, seen),
         "faults": faults,
-        "own_faults": _own_faults(faults, work.at),
+        "own_faults": _own_faults((*faults, *work.moved_faults), work.at),
+        "what_if": what_if(seen.reading, chosen) if seen and work.at == "yarn" else [],
         "other_faults": _other_faults(faults, work),
         "faulty": {place_of(fault.place)[0] for fault in faults},
         "fields": (*FIELDS[part.kind], "name", "wash", "drying"),

@@ -5,10 +5,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from pebble_wheel.mechanics import kinds
+from pebble_wheel.mechanics.counts import wraps_per_inch
 from pebble_wheel.mechanics.reading import Reading
+from pebble_wheel.mechanics.solve import Handle
 from pebble_wheel.mechanics.state import NestState
 from pebble_wheel.mechanics.structure import Chain, CoreSpun, Leaf, Single, Wrapped
 from pebble_wheel.notation.display import Settings
+from pebble_wheel.notation.refit import readings_to_hold
 from pebble_wheel.web.words import Row
 
 OPEN_LOOP = 0.25
@@ -50,6 +53,32 @@ def part_figures(row: Row, reading: Reading, chosen: Settings) -> list[Figure]:
             Figure("in 100 m", f"{level.grams_per_100_m:.1f} g", f"grams@{path}"),
         ]
     return found
+
+
+@dataclass(frozen=True)
+class Movable:
+    """A reading of the whole that can be held or moved."""
+
+    handle: Handle
+    label: str
+    value: str
+
+
+def what_if(reading: Reading, chosen: Settings) -> list[Movable]:
+    """Return the readings that can be held or moved, as they would be typed."""
+    return [_movable(each.handle, each.value, chosen) for each in readings_to_hold(reading)]
+
+
+def _movable(handle: Handle, value: float, chosen: Settings) -> Movable:
+    match handle:
+        case "size":
+            return Movable(handle, "finished", f"{chosen.wraps(float(wraps_per_inch(value))):.1f} wpi")
+        case "twist":
+            return Movable(handle, "singles’ twist factor", f"{value:.1f}")
+        case "angle":
+            return Movable(handle, "angle", f"{90 - value if chosen.angle_from == 'crosswise' else value:.1f}°")
+        case "ratio":
+            return Movable(handle, "times balanced", f"{value:.2f}")
 
 
 def yarn_figures(reading: Reading, chosen: Settings) -> list[Figure]:

@@ -3,7 +3,7 @@ import { changed } from "./nudge.js";
 
 const form = document.getElementById("aim");
 const MM_PER_INCH = 25.4;
-const PER_DEGREE = 5; // of softness to firmness, about what a degree of lean takes
+const PER_DEGREE = 7; // of softness to firmness, about what a degree of lean takes
 const PER_PIXEL = 0.003; // of the ratio to balance
 const held = { grip: null };
 
@@ -23,8 +23,10 @@ function thick(mm) {
 /** Where the pointer is on the yarn: mm from its middle, and its angle seen from where the arms meet. */
 function place(event) {
   const svg = document.querySelector("#picture .yarn");
+  const { middle, apex } = document.querySelector("#picture [data-scale]").dataset;
   const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
-  return { off: Math.abs(at.y - 120), lean: (Math.atan2(Math.abs(at.y - 120), Math.max(at.x - 560, 1)) * 180) / Math.PI };
+  const off = Math.abs(at.y - Number(middle));
+  return { off, lean: (Math.atan2(off, Math.max(at.x - Number(apex), 1)) * 180) / Math.PI };
 }
 
 document.getElementById("picture").addEventListener("pointerdown", (event) => {
@@ -51,8 +53,11 @@ addEventListener("pointermove", (event) => {
 });
 
 addEventListener("pointerup", () => {
+  if (!held.grip) return;
+  const { grip } = held;
   held.grip = null;
   document.body.classList.remove("dragging");
+  changed(field(grip)); // once more, now that the picture may change its scale
 });
 
 // A weight class is a size: it is written where the size stands.
@@ -74,6 +79,7 @@ document.addEventListener("htmx:before:request", (event) => {
   const data = new FormData(form);
   const { name, value, type } = ctx.sourceElement;
   if (type === "submit" && name) data.append(name, value);
+  if (held.grip) data.set("scale", held.scale);
   ctx.request.body = new URLSearchParams(data);
 });
 

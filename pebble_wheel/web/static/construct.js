@@ -2,6 +2,7 @@
 import { changed } from "./nudge.js";
 
 const MOST_STEPS = 300;
+const READING = "[id^=if-]"; // one that is moved while others are held
 const form = document.getElementById("yarn");
 const place = `pebble-wheel ${location.pathname}`;
 const history = { past: [], future: [], field: "", underWay: 0, waiting: null };
@@ -63,9 +64,14 @@ if (before && before !== draft() && performance.getEntriesByType("navigation")[0
 note("");
 
 let field = "";
+let moving = "";
 let wanted = ""; // the part picked last, lest an answer under way puts another one in hand
 form.addEventListener("input", (event) => {
   if (event.target.id === "text") event.stopImmediatePropagation();
+  if (event.target.matches(READING)) {
+    if (event.isTrusted) event.stopImmediatePropagation(); // typed: sent when it is whole
+    else moving = event.target.id;
+  }
   if (event.target.name === "at") wanted = event.target.value;
   field = event.target.matches("[data-nudge], [type=color], [type=range]") ? `${event.target.id} of ${document.getElementById("of").value}` : "";
 }, true);
@@ -78,6 +84,8 @@ document.addEventListener("htmx:before:request", (event) => {
   if (type === "submit" && name) data.append(name, value);
   if (wanted) data.set("at", wanted);
   wanted = "";
+  if (moving) data.set("do", moving);
+  moving = "";
   ctx.request.body = new URLSearchParams(data);
   history.underWay += 1;
 });
@@ -94,12 +102,16 @@ document.addEventListener("htmx:after:swap", () => {
   note(field);
   const held = document.querySelector("[name=at]:checked");
   held?.parentElement.scrollIntoView({ block: "nearest", inline: "nearest" });
-  if (document.activeElement === document.body) held?.focus();
+  if (document.activeElement === document.body) held?.focus({ preventScroll: true });
 });
 
 document.addEventListener("click", (event) => {
   const part = event.target.closest("#picture [data-part], tr[data-part]");
   if (part) hold(part.dataset.part);
+});
+
+form.addEventListener("change", (event) => {
+  if (event.target.matches(READING)) changed(event.target);
 });
 
 document.addEventListener("keydown", (event) => {
