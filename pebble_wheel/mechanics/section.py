@@ -16,7 +16,7 @@ from pebble_wheel.mechanics.structure import CoreSpun
 CUTS = 12
 """Places along the yarn."""
 
-VIEWS = 180
+VIEWS = 720
 """Directions round each cut."""
 
 

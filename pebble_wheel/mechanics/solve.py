@@ -37,7 +37,7 @@ from pebble_wheel.mechanics.structure import (
 
 Measure = Literal["finished diameter", "diameter", "finished tex", "tex"]
 
-SIZES = np.geomspace(0.02, 50.0, 36)
+SIZES = np.geomspace(0.02, 400.0, 44)
 """Over the linear density that a structure starts from."""
 
 EASING = (1.0, 0.95, 0.9, 0.85, 0.8, 0.7, 0.6, 0.5)
@@ -183,20 +183,23 @@ def course(node: Node, finish: Finish, knobs: Knobs, rod: Rod) -> Course:
     near = _as_it_stands(node, rod)
     state = turned(node, near, replace(knobs, size=SIZES), rod).state
     tex = mass(state) / state.length
-    spun = [leaf for leaf in _singles(state) if not leaf.cored]
+    measures: dict[Measure, FloatArray] = {
+        "diameter": state.diameter,
+        "finished diameter": state.diameter * growth(state, finish),
+        "tex": tex,
+        "finished tex": tex / (1 - shrinkage(state, finish)),
+    }
+    # The many turns of a very fine wrap shorten its core more than they add to it: the course begins where all rise.
+    rising = slice(max(int(np.argmin(figures)) for figures in measures.values()), None)
+    spun = [each for each in _singles(state) if not each.cored]
     return Course(
         near,
-        SIZES,
-        {
-            "diameter": state.diameter,
-            "finished diameter": state.diameter * growth(state, finish),
-            "tex": tex,
-            "finished tex": tex / (1 - shrinkage(state, finish)),
-        },
-        across=_least([*(each.across for each in spun), *_strips(state)]),
-        staple=_least([each.staple for each in _singles(state)]),
-        bobbin=_least([each.leaf.bobbin_diameter for each in spun]),
-        fullness=_least([fullness(state)]),
+        SIZES[rising],
+        {name: figures[rising] for name, figures in measures.items()},
+        across=_least([*(each.across for each in spun), *_strips(state)])[rising],
+        staple=_least([each.staple for each in _singles(state)])[rising],
+        bobbin=_least([each.leaf.bobbin_diameter for each in spun])[rising],
+        fullness=_least([fullness(state)])[rising],
     )
 
 
@@ -258,7 +261,7 @@ class Wish:
     """Bobbin diameter of the thinnest single that the spinner is willing to spin, mm."""
 
 
-Reason = Literal["few-fibres", "too-thin", "staple", "jammed", "no-balance", "too-fine", "grams"]
+Reason = Literal["few-fibres", "too-thin", "staple", "jammed", "no-balance", "out-of-reach", "grams"]
 
 
 @dataclass(frozen=True)
@@ -298,8 +301,9 @@ def fit(node: Node, finish: Finish, wish: Wish, rod: Rod) -> Fit:
         size = float(run.size_for(wish.measure, value))
         full = float(run.value_at(run.fullness, size))
         if full < 1:
-            finest = float(run.measures[wish.measure][0])
-            hindrances += [Hindrance("too-fine", value, finest)] if value < finest else []
+            finest, thickest = run.measures[wish.measure][[0, -1]]
+            if not finest <= value <= thickest:
+                hindrances.append(Hindrance("out-of-reach", value, float(np.clip(value, finest, thickest))))
             return _within(node, run, replace(knobs, size=size), wish.thinnest, hindrances, rod)
         hindrances = hindrances or [Hindrance("jammed", full, 1.0)]
     return Fit(wish.knobs, tuple(hindrances), None)

@@ -138,10 +138,14 @@ def _hindered(hindrance: Hindrance, aim: Aim, chosen: Settings, nearest: str) ->
             text = "These strands find no rest with that much twist."
             why = "They are so lively that they would jam before their torque is spent."
             do = "Aim softer: here the twist is eased as far as it must be."
-        case "too-fine":
+        case "out-of-reach" if value < limit:
             text = "What it is laid on is thicker by itself."
             why = "A core or a binder stays what it is, however little is spun on it."
             do = "Take a thinner core or binder in the construction screen."
+        case "out-of-reach":
+            text = "So thick a yarn is past what can be reckoned here."
+            why = "Beyond some 40,000 tex a single is a rope of roving, not a spun strand."
+            do = "Aim thinner, or take more strands."
         case "grams":
             text = f"{chosen.grams(aim.grams or 0)} make {chosen.metres(value)} of the {chosen.metres(limit)} wanted."
             why = "Metres, grams and thickness hang together; waste is counted in."

@@ -105,7 +105,7 @@ def test_each_start_is_built_by_keyboard_altered_and_undone_to_the_start(page, a
         expect(page.locator("#strip")).to_contain_text("twist now")
         expect(page.locator("#picture .held").first).to_be_attached()
         press(page, "ArrowDown")
-        expect(page.locator("#strip")).to_contain_text("whole yarn")
+        expect(page.locator("#strip")).to_contain_text("What if")
     undo_all(page)
     await_picture(page, first)
     assert draft(page) == begun
@@ -175,7 +175,7 @@ def test_a_part_picked_in_the_picture_is_in_hand_everywhere(page, demo_address):
     page.locator("label[data-part='yarn.strands[0]']").click()
     expect(page.locator("#strip h2").first).to_have_text("2-ply")
     page.locator("tr[data-part='yarn'] td").first.click()
-    expect(page.locator("#strip h2").first).to_contain_text("whole yarn")
+    expect(page.locator("#strip h2").first).to_contain_text("What if")
 
 
 def test_every_picture_is_reached_by_keyboard_and_shows_the_part_in_hand(page, demo_address):
