@@ -96,11 +96,11 @@ def _uniform(made: Made) -> bool:
     return isinstance(made, MadeLeaf) or (made.layout.plain and _uniform(made.members[0]))
 
 
-def _twist_scale(node: Nest, members: tuple[Made, ...]) -> float:
-    """The twist at which a ply of these strands would lie at about 45°, at the median [turns/m]."""
+def _twist_scale(node: Nest, members: tuple[Made, ...]) -> FloatArray:
+    """Return the twist at which a ply of these strands would lie at about 45° [turns/m]."""
     strands = sum(member.count for member in node.members)
-    sizes = [float(np.median(member.state.diameter)) for member in members]
-    return float(1000 / (np.pi * strands**0.5 * np.mean(sizes)))
+    thick = sum((member.state.diameter for member in members), np.asarray(0.0)) / len(members)
+    return np.asarray(1000 / (np.pi * strands**0.5 * thick))
 
 
 class _Around:
@@ -116,12 +116,12 @@ class _Around:
     def slope_and_bend(self, twist: FloatArray) -> tuple[FloatArray, FloatArray]:
         """Return the first and second derivative of energy by twist, of the strand made with that twist."""
         if self.uniform:
-            offsets = np.array([-self.step, 0.0, self.step]).reshape(3, *[1] * twist.ndim)
+            offsets = np.array([-1.0, 0.0, 1.0]).reshape(3, *[1] * twist.ndim) * self.step
             made = make_nest(self.node, self.members, twist + offsets, self._state, self.tolerance, sized=False)
             self._state = made.state
             low, middle, high = _stored(self._state, self.rod)
             return (high - low) / (2 * self.step), (high - 2 * middle + low) / self.step**2
-        offsets = np.array([-self.step, self.step]).reshape(2, *[1] * twist.ndim)
+        offsets = np.array([-1.0, 1.0]).reshape(2, *[1] * twist.ndim) * self.step
         low, high = self.slopes(twist + offsets, self.slope_tolerance, self.rounds)
         return (low + high) / 2, (high - low) / (2 * self.step)
 
@@ -195,7 +195,7 @@ def balanced_near(
             move = np.where(bend > 0, slope / bend, np.sign(slope) * 5 * step)
         move = np.clip(np.nan_to_num(move), -10 * step, 10 * step)
         twist = twist - move
-        if np.max(np.abs(move)) < CLOSE * step:
+        if np.all(np.abs(move) < CLOSE * step):
             break
     return twist
 
@@ -217,7 +217,7 @@ def balanced_turns(node: Nest, rod: Rod, members: tuple[Made, ...] | None = None
 
 def _balanced_turns(node: Nest, rod: Rod, made: tuple[Made, ...]) -> float:
     around = _Around(node, made, rod)
-    widest = 1.6 * _twist_scale(node, made)
+    widest = 1.6 * float(_twist_scale(node, made))
     if isinstance(node, CoreSpun):
         widest = max(widest, 1.5 * abs(float(turns_of(node.core))))
     about = around.resting(np.linspace(-widest, widest, SCAN))

@@ -128,11 +128,18 @@ class Course:
 
         Between the settings a spline of logarithms is read; it departs from the very answer by less than 1e-5.
         """
-        return self._where(self.measures[measure], value)
+        size, figures = self.rising(measure)
+        logs = np.log(figures)
+        return np.exp(CubicSpline(logs, np.log(size))(np.clip(np.log(value), logs[0], logs[-1])))
 
-    def _where(self, rising: FloatArray, value: Floats) -> FloatArray:
-        logs = np.log(rising)
-        return np.exp(CubicSpline(logs, np.log(self.size))(np.clip(np.log(value), logs[0], logs[-1])))
+    def rising(self, measure: Measure) -> tuple[FloatArray, FloatArray]:
+        """Return the knob of size and a measure from where it rises.
+
+        The many turns of a very fine wrap shorten its core more than they add to it: finer, it would weigh more again.
+        """
+        figures = self.measures[measure]
+        first = int(np.argmin(figures))
+        return self.size[first:], figures[first:]
 
     def value_at(self, figure: FloatArray, size: Floats) -> FloatArray:
         """Return a figure of the course at other sizes."""
@@ -189,17 +196,15 @@ def course(node: Node, finish: Finish, knobs: Knobs, rod: Rod) -> Course:
         "tex": tex,
         "finished tex": tex / (1 - shrinkage(state, finish)),
     }
-    # The many turns of a very fine wrap shorten its core more than they add to it: the course begins where all rise.
-    rising = slice(max(int(np.argmin(figures)) for figures in measures.values()), None)
     spun = [each for each in _singles(state) if not each.cored]
     return Course(
         near,
-        SIZES[rising],
-        {name: figures[rising] for name, figures in measures.items()},
-        across=_least([*(each.across for each in spun), *_strips(state)])[rising],
-        staple=_least([each.staple for each in _singles(state)])[rising],
-        bobbin=_least([each.leaf.bobbin_diameter for each in spun])[rising],
-        fullness=_least([fullness(state)])[rising],
+        SIZES,
+        measures,
+        across=_least([*(each.across for each in spun), *_strips(state)]),
+        staple=_least([each.staple for each in _singles(state)]),
+        bobbin=_least([each.leaf.bobbin_diameter for each in spun]),
+        fullness=_least([fullness(state)]),
     )
 
 
@@ -301,7 +306,7 @@ def fit(node: Node, finish: Finish, wish: Wish, rod: Rod) -> Fit:
         size = float(run.size_for(wish.measure, value))
         full = float(run.value_at(run.fullness, size))
         if full < 1:
-            finest, thickest = run.measures[wish.measure][[0, -1]]
+            finest, thickest = run.rising(wish.measure)[1][[0, -1]]
             if not finest <= value <= thickest:
                 hindrances.append(Hindrance("out-of-reach", value, float(np.clip(value, finest, thickest))))
             return _within(node, run, replace(knobs, size=size), wish.thinnest, hindrances, rod)

@@ -90,8 +90,9 @@ def test_one_call_over_many_settings_gives_what_each_gives_alone():
 @pytest.mark.parametrize("name", STARTS)
 def test_thicker_yarn_wants_thicker_singles_and_many_wishes_are_answered_in_one_call(name):
     run = course(NODES[name], FINISH, Knobs(), ROD)
-    for measure, figures in run.measures.items():
-        assert np.all(np.diff(figures) > 0), measure
+    for measure in run.measures:
+        size, figures = run.rising(measure)
+        assert np.all(np.diff(figures) > 0) and size[0] < 0.2, measure
     wanted = np.geomspace(run.measures["finished diameter"][2], run.measures["finished diameter"][-3], 30)
     sizes = run.size_for("finished diameter", wanted)
     assert np.all(np.diff(sizes) > 0)
