@@ -9,14 +9,17 @@ from pebble_wheel.mechanics.state import Made
 GRIP = 22.0
 """Pixels; a fingertip covers twice as many."""
 
-EDGE_AT = 1040.0
+EDGE_AT = 60.0
+"""Pixels from where the strands have come together."""
+
+AIMED = Frame(width=1130, join_from=135, join_to=295)
+"""The picture of what is aimed for: less of the strands, so that all grips lie within a narrow screen."""
 
 
 def halo(diameter: float, scale: float) -> str:
     """Return how wide the yarn is to be [mm], as a band beneath it."""
-    frame = Frame()
     wide = diameter * scale
-    return tag("rect", x=0, y=frame.height / 2 - wide / 2, width=frame.width, height=wide, class_="halo")
+    return tag("rect", x=0, y=AIMED.height / 2 - wide / 2, width=AIMED.width, height=wide, class_="halo")
 
 
 def grips(made: Made, wedge: Wedge | None, diameter: float, scale: float) -> str:
@@ -28,17 +31,24 @@ def grips(made: Made, wedge: Wedge | None, diameter: float, scale: float) -> str
         diameter: that is aimed for, mm.
         scale: pixels per mm.
     """
-    frame = Frame()
     half = diameter * scale / 2
     lines = tag(
-        "path", d=f"M0 {frame.height / 2 - half}h{frame.width:.0f}M0 {frame.height / 2 + half}h1280", class_="rim"
+        "path",
+        d=f"M0 {AIMED.height / 2 - half}h{AIMED.width:.0f}M0 {AIMED.height / 2 + half}h{AIMED.width:.0f}",
+        class_="rim",
     )
     parts = [
         lines,
-        _grip("size", EDGE_AT, frame.height / 2 - half, "thicker or thinner", "M0 -9v18M-5 -5l5 -5l5 5M-5 5l5 5l5 -5"),
+        _grip(
+            "size",
+            AIMED.join_to + EDGE_AT,
+            AIMED.height / 2 - half,
+            "thicker or thinner",
+            "M0 -9v18M-5 -5l5 -5l5 5M-5 5l5 5l5 -5",
+        ),
     ]
     if wedge:
-        x, y, length, lean = arm(float(np.asarray(made.state.angle)), wedge, frame)
+        x, y, length, lean = arm(float(np.asarray(made.state.angle)), wedge, AIMED)
         place = x + length * np.cos(lean), y + length * np.sin(lean)
         parts.append(_grip("firm", *place, "firmer or softer", "M-7 -4a9 9 0 0 1 14 0M-7 4a9 9 0 0 0 14 0"))
     return group(parts, class_="grips")

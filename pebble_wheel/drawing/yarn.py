@@ -35,6 +35,9 @@ _CLOSER = {"near": 1.6, "loupe": 2.6}
 
 HALF_MET = 0.5
 
+ARM_AT = 115.0
+"""Pixels from where the strands have come together to where the angle is laid on."""
+
 CHANGE_AT = 0.7
 """Where across the picture a strand of several colours changes."""
 
@@ -66,6 +69,8 @@ class Frame:
     join_to: float = 445.0
     """Where the singles come together."""
 
+
+WIDE = Frame()
 
 HANGING = Frame(width=170, height=112, tallest=96, join_from=-300, join_to=-200)
 """Across is down: a length of yarn that hangs."""
@@ -119,6 +124,7 @@ def draw_yarn(
     scale: float | None = None,
     under: str = "",
     over: str = "",
+    frame: Frame = WIDE,
 ) -> str:
     """Return the large drawing: the strands as made, the yarn, the angle laid on it, and the ruler.
 
@@ -133,8 +139,8 @@ def draw_yarn(
         scale: pixels per mm, where it is not to be chosen here.
         under: what to draw beneath the yarn.
         over: and above all.
+        frame: the picture to fill.
     """
-    frame = Frame()
     scale = scale or scale_for(made, frame, reach)
     tubes = strands_of(made, dress, frame, scale, held)
     close = reach in _CLOSER
@@ -511,7 +517,7 @@ def arm(angle: float, wedge: Wedge, frame: Frame) -> tuple[float, float, float, 
     """
     steepest = np.pi / 2 if wedge.from_crosswise else wedge.angle
     length = min(118.0, 88.0 / max(np.sin(steepest), 0.1))  # the arms stay clear of the ruler
-    return 560.0, frame.height / 2, length, wedge.angle * (1 if angle >= 0 else -1)
+    return frame.join_to + ARM_AT, frame.height / 2, length, wedge.angle * (1 if angle >= 0 else -1)
 
 
 def _wedge(angle: float, wedge: Wedge, frame: Frame) -> str:

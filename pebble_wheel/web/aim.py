@@ -11,9 +11,9 @@ from markupsafe import Markup
 from starlette.datastructures import ImmutableMultiDict
 
 from pebble_wheel.drawing.dress import dress_of
-from pebble_wheel.drawing.grips import grips, halo
+from pebble_wheel.drawing.grips import AIMED, grips, halo
 from pebble_wheel.drawing.loop import draw_loop
-from pebble_wheel.drawing.yarn import Frame, Wedge, arm, draw_hanging, draw_yarn, hanging_scale, scale_for
+from pebble_wheel.drawing.yarn import Wedge, arm, draw_hanging, draw_yarn, hanging_scale, scale_for
 from pebble_wheel.mechanics.balance import fold_turns, loop_turns
 from pebble_wheel.mechanics.fibres import FIBRES
 from pebble_wheel.mechanics.merits import Judged
@@ -224,18 +224,19 @@ def _picture(held: Candidate, aim: Aim, scale: float | None, chosen: Settings) -
     """Return the yarn in hand with what can be taken hold of on it."""
     assert held.judged
     made, top = held.judged.made, held.judged.levels[0]
-    frame = Frame()
     plied = float(made.state.diameter)
     aimed = aim.value if aim.measure.endswith("diameter") else plied
-    scale = scale or min(scale_for(made, frame), frame.height / max(aimed, 1e-3))
+    scale = scale or min(scale_for(made, AIMED), AIMED.height / max(aimed, 1e-3))
     wedge = None
     if not isinstance(made.node, Leaf):
         wedge = Wedge(abs(top.angle), chosen.angle_from == "crosswise", chosen.angle(top.angle))
     over = grips(made, wedge, aimed, scale)
     title = f"The yarn aimed for, spun as a {held.words}, to scale"
     dress = dress_of(held.begun_design.yarn)
-    drawn = draw_yarn(made, dress, wedge, chosen.imperial, title, scale=scale, under=halo(aimed, scale), over=over)
-    apex, middle, *_ = arm(0.0, wedge or Wedge(0.0, False, ""), frame)
+    drawn = draw_yarn(
+        made, dress, wedge, chosen.imperial, title, scale=scale, under=halo(aimed, scale), over=over, frame=AIMED
+    )
+    apex, middle, *_ = arm(0.0, wedge or Wedge(0.0, False, ""), AIMED)
     held_by = f'data-scale="{scale:.4f}" data-across="{aimed:.5f}" data-apex="{apex}" data-middle="{middle}"'
     return Markup(f"<div {held_by}>{drawn}</div>")
 

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from pebble_wheel.mechanics.advice import Advice
-from pebble_wheel.mechanics.counts import wraps_per_inch
+from pebble_wheel.mechanics.counts import YARD, wraps_per_inch
 from pebble_wheel.mechanics.merits import Judged, Step
-from pebble_wheel.mechanics.solve import Hindrance
+from pebble_wheel.mechanics.solve import Hindrance, Reason
 from pebble_wheel.mechanics.spread import Band, band
 from pebble_wheel.mechanics.state import LeafState
 from pebble_wheel.mechanics.structure import Leaf, Single
@@ -17,7 +17,7 @@ from pebble_wheel.notation.display import Settings
 from pebble_wheel.web.words import level_words
 
 DRAFT_LENGTH = 0.5
-"""Metres: a draft that treadles are counted for."""
+"""Metres or yards: a draft that treadles are counted for."""
 
 
 @dataclass(frozen=True)
@@ -40,15 +40,29 @@ class StepRow:
     time: str
 
 
+IN_SHORT: dict[Reason, str] = {
+    "few-fibres": "too few fibres",
+    "too-thin": "singles too thin",
+    "staple": "drifts apart",
+    "jammed": "too full of turns",
+    "no-balance": "never rests",
+    "out-of-reach": "out of reach",
+    "grams": "not enough fibre",
+}
+
+
 def cells(found: Candidate, chosen: Settings) -> dict[str, Cell]:
     """Return the telling figures of a candidate by their label."""
     judged = found.judged
+    aimed = Cell(IN_SHORT[found.hindrances[0].reason] if found.hindrances else "yes", "" if found.met else "missed")
     if judged is None:
-        return {}
+        return {"as aimed": aimed}
     whole = judged.levels[0]
     spun = [level for level in judged.levels if isinstance(level.node, Single)]
-    singles = " + ".join(f"{each.strands} × {_gauge(each.made, chosen)}" for each in spun)
+    gauges = [f"{each.strands} × {_gauge(each.made, chosen)}" for each in spun]
+    singles = " + ".join([*(each.removesuffix(" wpi") for each in gauges[:-1]), gauges[-1]])
     return {
+        "as aimed": aimed,
         "singles": Cell(singles),
         "spun": _turns(spun[0].turns_per_m_as_made, chosen),
         "laid": Cell("–") if isinstance(whole.node, Leaf) else _turns(whole.turns_per_m_as_made, chosen),
@@ -96,12 +110,13 @@ def _step(step: Step, metres: float, chosen: Settings) -> StepRow:
     level = step.level
     turns = level.turns_per_m_as_made
     many = f" × {level.strands}" if level.strands > 1 else ""
-    count = float(np.asarray(treadles(DRAFT_LENGTH, turns, step.ratio)))
+    draft = DRAFT_LENGTH * (YARD if chosen.imperial else 1.0)
+    count = float(np.asarray(treadles(draft, turns, step.ratio)))
     return StepRow(
         level_words(level) + many,
         _turns(turns, chosen).value,
         "z" if turns > 0 else "s",
-        f"{count:.0f} treadles to {chosen.metres(DRAFT_LENGTH)}, at {step.ratio:g}:1",
+        f"{count:.0f} treadles to {chosen.metres(draft)}, at {step.ratio:g}:1",
         chosen.metres(step.metres * metres),
         hours_words(step.hours * metres),
     )

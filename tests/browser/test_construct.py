@@ -3,55 +3,10 @@
 import httpx
 import pytest
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import expect, sync_playwright
+from playwright.sync_api import expect
 
 from pebble_wheel.notation.starts import STARTS
-
-DESK, TABLET = {"width": 1280, "height": 800}, {"width": 768, "height": 1024}
-
-
-@pytest.fixture(scope="session")
-def browser():
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-background-networking"]
-        )
-        yield browser
-        browser.close()
-
-
-@pytest.fixture
-def page(browser):
-    """A page on which any error of script or policy fails the test."""
-    context = browser.new_context(viewport=DESK, reduced_motion="reduce")
-    page = context.new_page()
-    troubles: list[str] = []
-    page.on("pageerror", lambda error: troubles.append(str(error)))
-    page.on("console", lambda said: troubles.append(said.text) if said.type == "error" else None)
-    yield page
-    context.close()
-    assert [trouble for trouble in troubles if "422" not in trouble and "404" not in trouble] == []
-
-
-@pytest.fixture
-def address(address, page):
-    """The test's own server; the page is left before it stops, so that no request runs into a closed door."""
-    yield address
-    page.goto("about:blank")
-
-
-def press(page, *keys: str) -> None:
-    for key in keys:
-        page.keyboard.press(key)
-
-
-def tab_to(page, selector: str) -> None:
-    """Press Tab until the focus is there, as a person without a mouse does."""
-    for _ in range(90):
-        if page.evaluate("selector => document.activeElement.matches(selector)", selector):
-            return
-        page.keyboard.press("Tab")
-    pytest.fail(f"Tab never reaches {selector}")
+from tests.browser.hands import DESK, TABLET, press, tab_to
 
 
 def draft(page) -> str:

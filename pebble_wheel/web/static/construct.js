@@ -64,13 +64,13 @@ if (before && before !== draft() && performance.getEntriesByType("navigation")[0
 note("");
 
 let field = "";
-let moving = "";
+let moving = null; // a reading not yet sent: an answer under way must not put it back
 let wanted = ""; // the part picked last, lest an answer under way puts another one in hand
 form.addEventListener("input", (event) => {
   if (event.target.id === "text") event.stopImmediatePropagation();
   if (event.target.matches(READING)) {
     if (event.isTrusted) event.stopImmediatePropagation(); // typed: sent when it is whole
-    else moving = event.target.id;
+    else moving = { id: event.target.id, value: event.target.value };
   }
   if (event.target.name === "at") wanted = event.target.value;
   field = event.target.matches("[data-nudge], [type=color], [type=range]") ? `${event.target.id} of ${document.getElementById("of").value}` : "";
@@ -84,8 +84,11 @@ document.addEventListener("htmx:before:request", (event) => {
   if (type === "submit" && name) data.append(name, value);
   if (wanted) data.set("at", wanted);
   wanted = "";
-  if (moving) data.set("do", moving);
-  moving = "";
+  if (moving) {
+    data.set("do", moving.id);
+    data.set(moving.id, moving.value);
+  }
+  moving = null;
   ctx.request.body = new URLSearchParams(data);
   history.underWay += 1;
 });
@@ -99,6 +102,7 @@ document.addEventListener("htmx:finally:request", () => {
 });
 
 document.addEventListener("htmx:after:swap", () => {
+  if (moving) document.getElementById(moving.id).value = moving.value;
   note(field);
   const held = document.querySelector("[name=at]:checked");
   held?.parentElement.scrollIntoView({ block: "nearest", inline: "nearest" });

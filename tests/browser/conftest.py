@@ -1,0 +1,36 @@
+"""A real browser, and pages on which any error fails the test."""
+
+import pytest
+from playwright.sync_api import sync_playwright
+
+from tests.browser.hands import DESK
+
+
+@pytest.fixture(scope="session")
+def browser():
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-background-networking"]
+        )
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def page(browser):
+    """A page on which any error of script or policy fails the test."""
+    context = browser.new_context(viewport=DESK, reduced_motion="reduce")
+    page = context.new_page()
+    troubles: list[str] = []
+    page.on("pageerror", lambda error: troubles.append(str(error)))
+    page.on("console", lambda said: troubles.append(said.text) if said.type == "error" else None)
+    yield page
+    context.close()
+    assert [trouble for trouble in troubles if "422" not in trouble and "404" not in trouble] == []
+
+
+@pytest.fixture
+def address(address, page):
+    """The test's own server; the page is left before it stops, so that no request runs into a closed door."""
+    yield address
+    page.goto("about:blank")
