@@ -11,17 +11,23 @@ from dataclasses import replace
 import httpx
 import numpy as np
 from fastapi import FastAPI
+from scipy.optimize import minimize_scalar
 
 from bench.serving import serving
 from pebble_wheel.mechanics import balance
 from pebble_wheel.mechanics.fibres import FIBRES
-from pebble_wheel.mechanics.finishing import Finish
+from pebble_wheel.mechanics.finishing import Finish, growth
 from pebble_wheel.mechanics.reading import read
+from pebble_wheel.mechanics.solve import Knobs
 from pebble_wheel.mechanics.spread import DRAWS, spread
 from pebble_wheel.mechanics.state import MadeNest, make
 from pebble_wheel.mechanics.structure import Leaf, Node, OfBalanced, Rod, Single, Turns, equal_ply, with_members
-from pebble_wheel.notation.draft import Draft, fresh, write_draft
-from pebble_wheel.notation.starts import start
+from pebble_wheel.notation.aim import Aim, candidates, read_aim, weights_of
+from pebble_wheel.notation.design import structure_of
+from pebble_wheel.notation.display import Settings
+from pebble_wheel.notation.draft import Draft, design_of, fresh, write_draft
+from pebble_wheel.notation.refit import refitted
+from pebble_wheel.notation.starts import STARTS, start
 from pebble_wheel.web.app import warm
 
 REQUESTS = 160
@@ -35,6 +41,7 @@ def main() -> None:
     print(f"{'what':58s} {'time':>12s}  ratio")
     _mechanics()
     _growth()
+    _solving()
     _web()
 
 
@@ -71,6 +78,33 @@ def _growth() -> None:
         node = equal_ply(node, 2, Turns((-1) ** depth * 300.0 / 1.9**depth))
         spent = _best(lambda node=node: read(_fresh(node), Finish()), 5)
         print(f"{f'{depth} levels of 2-ply: the whole reading':58s} {1000 * spent:9.1f} ms  {spent / base:.1f}")
+
+
+def _solving() -> None:
+    """Print how long it takes to spin every starting structure to one aim, ranked, against a general minimiser."""
+    weights = weights_of({})
+    ours = _best(lambda: candidates(_aim(), weights))
+    print(f"{'all starts spun to one aim, ranked':58s} {1000 * ours:9.1f} ms  1")
+    theirs = _best(lambda: [_minimised(name, _aim()) for name in STARTS], 3)
+    print(f"{'the same sizes by a general minimiser, not ranked':58s} {1000 * theirs:9.1f} ms  {theirs / ours:.1f}")
+
+
+def _aim() -> Aim:
+    """Return an aim so little unlike the last that nothing is remembered: neither size, feel nor fibre colours."""
+    step = next(_nudge)
+    typed = {"size": f"{12 + step / 1000} wpi", "firm": f"{35 + step / 100}", "grams": "230 g"}
+    return read_aim(typed, (f"#{step:06x}",), Settings())
+
+
+def _minimised(name: str, aim: Aim) -> float:
+    """Return the knob of size that scipy's bounded minimiser finds with the ordinary evaluator."""
+
+    def off(log_size: float) -> float:
+        draft = refitted(start(name), Knobs(size=float(np.exp(log_size))), Settings())
+        made = balance.resolve_made(structure_of(design_of(draft, Settings()).yarn), Rod())
+        return float(np.log(made.state.diameter * growth(made.state, aim.finish) / aim.value) ** 2)
+
+    return float(minimize_scalar(off, bounds=(np.log(0.02), np.log(400)), method="bounded", options={"xatol": 1e-4}).x)
 
 
 _nudge = itertools.count(1)
@@ -135,19 +169,20 @@ def _serve(what: str, pipe: object, stop: object) -> None:
 
 def _web() -> None:
     figures = {}
-    for what in ("hello", "change", "cable nudge", "cable change", "cable"):
+    for what in ("hello", "change", "aim", "cable nudge", "cable change", "cable"):
         ours, theirs = multiprocessing.Pipe()
         stop = multiprocessing.Event()
         server = multiprocessing.Process(target=_serve, args=(what, theirs, stop))
         server.start()
         address = ours.recv()
-        for users in (1,) if what.startswith("cable") else (1, USERS):
+        for users in (1,) if what.startswith(("cable", "aim")) else (1, USERS):
             figures[what, users] = _load(address, what, users)
         stop.set()
         server.join()
     names = {
         "hello": "a bare JSON hello",
         "change": "a design change of a 3-ply",
+        "aim": "an aim made thicker, all starts anew",
         "cable nudge": "the 24-single cable: its plies twisted otherwise",
         "cable change": "the 24-single cable: its singles changed too",
         "cable": "evaluating the 24-single cable",
@@ -203,6 +238,8 @@ def _load(address: str, what: str, users: int) -> tuple[float, float]:
                 begin = time.perf_counter()
                 if what == "hello":
                     answer = client.get("/")
+                elif what == "aim":
+                    answer = client.post("/aim/look", data={"size": f"{8 + number / 20} wpi"})
                 elif what.endswith(("change", "nudge")):
                     answer = client.post("/construct/look", data=_changed(what, number, user))
                 else:

@@ -9,7 +9,24 @@ from bench.serving import serving
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 DESK, TABLET = {"width": 1280, "height": 800}, {"width": 768, "height": 1024}
 
+_DRAGON = "colours=%23a8443a&colours=%23d8a640&colours=%233a6b8c&fibre=polwarth"
+
 VIEWS: tuple[tuple[str, str, dict[str, int], str, tuple[str, ...]], ...] = (
+    ("aim", f"/aim?size=9+wpi&grams=230+g&at=3-ply&{_DRAGON}", DESK, "light", ()),
+    (
+        "aim-tablet",
+        f"/aim?size=22+wpi&thinnest=40+wpi&grams=120+g&metres=900+m&at=4-ply&{_DRAGON}",
+        TABLET,
+        "light",
+        (),
+    ),
+    (
+        "aim-pinned",
+        "/aim?pin=structure%3Dchain&pin=structure%3D3-ply&pin=structure%3Dcable-2x2#compared",
+        DESK,
+        "dark",
+        (),
+    ),
     ("construct", "/designs/9", DESK, "light", ()),
     ("construct-new", "/construct", DESK, "light", ("#start-cable-2x3", "[data-part='yarn.strands[1].strands[0]']")),
     ("construct-dark", "/designs/8", DESK, "dark", ("[data-part='yarn.strands[0]']",)),

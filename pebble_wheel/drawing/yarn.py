@@ -193,10 +193,10 @@ def hanging_scale(yarns: Iterable[Made]) -> float:
     return min((HANGING.tallest / thickness(made) for made in yarns), default=1.0)
 
 
-def draw_hanging(made: Made, dress: Dress, name: str, title: str, scale: float) -> str:
-    """Return a length of yarn hanging down, at a scale that several share."""
-    depth = {**_depth(made), "layers": HANGING_LAYERS}  # ten of these hang side by side
-    tubes = paint(strands_of(made, dress, HANGING, scale), name, fibres=0, fine_from=np.inf, **depth)
+def draw_hanging(made: Made, dress: Dress, name: str, title: str, scale: float, fine: bool = False) -> str:
+    """Return a length of yarn hanging down, at a scale that several share; many side by side are shaded less finely."""
+    depth = _depth(made) if fine else {**_depth(made), "layers": HANGING_LAYERS, "fine_from": np.inf}
+    tubes = paint(strands_of(made, dress, HANGING, scale), name, fibres=0, **depth)
     return tag(
         "svg",
         words("title", title) + group([tubes], transform=f"translate({HANGING.height:.0f} 0) rotate(90)"),

@@ -45,7 +45,7 @@ router = APIRouter(prefix="/aim")
 
 templates.env.globals["asks"] = Markup(' hx-post="/aim/look" hx-target="#aim" hx-swap="none" hx-sync="#aim:queue all"')
 
-ADVANCED = ("thinnest", "ratios", "pace", "run", "wash", "drying")
+ADVANCED = ("draw", "thinnest", "ratios", "pace", "run", "wash", "drying")
 """Fields that are folded away."""
 
 MOST_PINS = 4

@@ -1,5 +1,7 @@
 """Yarns side by side: every reading of each in one line, and where they differ."""
 
+import math
+import re
 from dataclasses import dataclass
 
 from markupsafe import Markup
@@ -14,6 +16,9 @@ from pebble_wheel.web.figures import Figure, loop_figure, rest_figures, size_fig
 from pebble_wheel.web.look import Look, look_at
 from pebble_wheel.web.merits import MERITS
 from pebble_wheel.web.words import verdict_words
+
+CLOSE = 0.02
+"""Of each other: readings nearer than that are called the same."""
 
 
 @dataclass(frozen=True)
@@ -34,8 +39,21 @@ class Line:
 
     @property
     def differs(self) -> tuple[bool, ...]:
-        """Whether each differs from the first."""
-        return tuple(value != self.values[0] for value in self.values)
+        """Whether each differs from the first by more than figures are good for."""
+        return tuple(not _alike(value, self.values[0]) for value in self.values)
+
+
+_NUMBER = re.compile(r"\d[\d,]*\.?\d*")
+
+
+def _alike(value: str, other: str) -> bool:
+    """Whether two readings say the same, their numbers within :data:`CLOSE` of each other."""
+    if _NUMBER.sub("", value) != _NUMBER.sub("", other):
+        return False
+    pairs = zip(_NUMBER.findall(value), _NUMBER.findall(other), strict=True)
+    return all(
+        math.isclose(float(own.replace(",", "")), float(each.replace(",", "")), rel_tol=CLOSE) for own, each in pairs
+    )
 
 
 @dataclass(frozen=True)
@@ -54,7 +72,9 @@ def compared(yarns: list[tuple[str, Candidate, Design]], chosen: Settings) -> Co
         Column(
             pin,
             design.name,
-            Markup(draw_hanging(seen.reading.made, dress_of(design.yarn), f"pin{place}", design.name, scale)),
+            Markup(
+                draw_hanging(seen.reading.made, dress_of(design.yarn), f"pin{place}", design.name, scale, fine=True)
+            ),
         )
         for place, ((pin, _, design), seen) in enumerate(zip(yarns, looks, strict=True))
     ]

@@ -59,7 +59,7 @@ def cells(found: Candidate, chosen: Settings) -> dict[str, Cell]:
         return {"as aimed": aimed}
     whole = judged.levels[0]
     spun = [level for level in judged.levels if isinstance(level.node, Single)]
-    gauges = [f"{each.strands} × {_gauge(each.made, chosen)}" for each in spun]
+    gauges = [f"{each.strands}×{_gauge(each.made, chosen)}" for each in spun]
     singles = " + ".join([*(each.removesuffix(" wpi") for each in gauges[:-1]), gauges[-1]])
     return {
         "as aimed": aimed,
