@@ -11,11 +11,12 @@ import numpy as np
 
 from pebble_wheel.mechanics import kinds, wheel
 from pebble_wheel.mechanics.arrays import Floats
+from pebble_wheel.mechanics.counts import wraps_per_inch
 from pebble_wheel.mechanics.fibres import Fibre
 from pebble_wheel.mechanics.finishing import Finish, growth, room, shrinkage
 from pebble_wheel.mechanics.reading import Drawn, Level, draw, levels_of
 from pebble_wheel.mechanics.section import circularity, cut, groove, shown
-from pebble_wheel.mechanics.spread import band, rank_correlations
+from pebble_wheel.mechanics.spread import Band, band, rank_correlations
 from pebble_wheel.mechanics.state import Made, MadeNest, NestState, leaves, mass, nests, wrap_packing
 from pebble_wheel.mechanics.structure import CHAIN_LEGS, Bought, Chain, CoreSpun, Leaf, Rod, Single, Wrapped
 
@@ -89,7 +90,8 @@ class Judged:
 
     made: Made
     levels: tuple[Level, ...]
-    drawn: Drawn
+    wpi_finished: Band
+    """Relaxed, of uneven spinning."""
     steps: tuple[Step, ...]
     tex: float
     finished_tex: float
@@ -122,7 +124,7 @@ def judge(made: Made, finish: Finish, rod: Rod, hands: Hands, colour_run: float)
         "quick": _quick(steps, tex),
         "forgiving": _forgiving(levels, drawn),
     }
-    return Judged(made, levels, drawn, steps, tex, finished_tex, merits)
+    return Judged(made, levels, band(wraps_per_inch(drawn.finished)), steps, tex, finished_tex, merits)
 
 
 def _share(value: float) -> float:

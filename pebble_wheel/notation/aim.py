@@ -158,7 +158,7 @@ def read_aim(typed: Mapping[str, str], colours: tuple[str, ...], settings: Setti
         "prep": read("prep", _one_of(get_args(Prep))),
         "draw": read("draw", _one_of(get_args(Draw))),
         "stage": read("stage", _one_of(get_args(Stage))),
-        "run": read("run", lambda text, place: read_length(text, small, place)),
+        "run": read("run", lambda text, place: _run(read_length(text, small, place), place)),
         "thinnest": read("thinnest", maybe(gauge)),
         "ratios": read("ratios", _ratios),
         "pace": read("pace", _between(5, 300)),
@@ -290,6 +290,12 @@ def _between(low: float, high: float) -> Any:
         return number
 
     return read
+
+
+def _run(mm: float, place: str) -> float:
+    if not 10 <= mm <= 1e7:
+        raise InputError(Fault(place, "a colour runs between a centimetre and 10 km"))
+    return mm
 
 
 def _one_of(choices: tuple[str, ...]) -> Any:

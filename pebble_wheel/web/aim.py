@@ -1,5 +1,6 @@
 """The aiming screen: how the yarn is to be, and every structure that could be spun to it, side by side."""
 
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Annotated, Any
@@ -50,6 +51,7 @@ ADVANCED = ("draw", "thinnest", "ratios", "pace", "run", "wash", "drying")
 
 MOST_PINS = 4
 MOST_COLOURS = 12
+_COLOUR = re.compile("#[0-9a-fA-F]{6}")
 COLOURING_WORDS = {"either": "either", "keep": "kept", "blend": "blended"}
 
 Sent = ImmutableMultiDict[str, Any]
@@ -116,7 +118,7 @@ def _asked(sent: Sent) -> Asked:
     several = {name: tuple(str(each) for each in sent.getlist(name)) for name in ("colours", "without", "pin")}
     asked = Asked(
         {**FIELDS, **typed},
-        several["colours"][:MOST_COLOURS] or (UNDYED,),
+        tuple(each for each in several["colours"] if _COLOUR.fullmatch(each))[:MOST_COLOURS] or (UNDYED,),
         tuple(name for name in several["without"] if name in STARTS),
         tuple(dict.fromkeys(several["pin"]))[:MOST_PINS],
         str(sent.get("at", "")),

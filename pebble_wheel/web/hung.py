@@ -5,10 +5,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from pebble_wheel.mechanics.advice import Advice
-from pebble_wheel.mechanics.counts import YARD, wraps_per_inch
+from pebble_wheel.mechanics.counts import YARD
 from pebble_wheel.mechanics.merits import Judged, Step
 from pebble_wheel.mechanics.solve import Hindrance, Reason
-from pebble_wheel.mechanics.spread import Band, band
 from pebble_wheel.mechanics.state import LeafState
 from pebble_wheel.mechanics.structure import Leaf, Single
 from pebble_wheel.mechanics.wheel import treadles
@@ -67,15 +66,10 @@ def cells(found: Candidate, chosen: Settings) -> dict[str, Cell]:
         "spun": _turns(spun[0].turns_per_m_as_made, chosen),
         "laid": Cell("–") if isinstance(whole.node, Leaf) else _turns(whole.turns_per_m_as_made, chosen),
         "leans": Cell(chosen.angle(whole.angle)),
-        "finished": Cell(chosen.wpi_range(finished_wraps(judged))),
+        "finished": Cell(chosen.wpi_range(judged.wpi_finished)),
         "makes": Cell(f"{chosen.metres(found.metres)} of {chosen.grams(found.grams)}"),
         "takes": Cell(hours_words(_hours(judged) * found.metres)),
     }
-
-
-def finished_wraps(judged: Judged) -> Band:
-    """Return the finished wraps per inch, relaxed."""
-    return band(wraps_per_inch(judged.drawn.finished))
 
 
 def _gauge(state: object, chosen: Settings) -> str:
@@ -126,7 +120,7 @@ def in_the_way(found: Candidate, aim: Aim, chosen: Settings) -> list[Advice]:
     """Return what stands in the way of an aim, why, and what to do; with the nearest that can be spun."""
     nearest = ""
     if found.judged:
-        nearest = f" The nearest that can be spun is drawn: {chosen.wpi_range(finished_wraps(found.judged))} finished."
+        nearest = f" The nearest that can be spun is drawn: {chosen.wpi_range(found.judged.wpi_finished)} finished."
     return [_hindered(each, aim, chosen, nearest) for each in found.hindrances]
 
 

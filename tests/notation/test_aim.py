@@ -168,6 +168,7 @@ def test_each_strand_begins_with_the_next_colour_and_cores_and_binders_stay():
         ("ratios", " ", "ratios of your wheel"),
         ("pace", "0", "between 5 and 300"),
         ("wash", "boil", "choose one of"),
+        ("run", "1 mm", "between a centimetre"),
     ],
 )
 def test_what_cannot_be_read_is_said_at_its_field(field, typed, message):

@@ -153,9 +153,8 @@ def test_what_cannot_be_opened_shows_the_aim_again(demo_http, query):
 
 
 def test_junk_in_the_address_is_shrugged_off(demo_http):
-    query = (
-        "pin=junk&pin=structure%3D3-ply%26size%3Dblue&without=unicorn&at=nowhere&scale=nan&do=unpin-x&matter-round=9"
-    )
+    query = "pin=junk&pin=structure%3D3-ply%26size%3Dblue&without=unicorn&at=nowhere&scale=nan&colours=red"
+    query += "&do=unpin-x&matter-round=9"
     answer = demo_http.get(f"/aim?{query}")
     assert answer.status_code == 200 and len(order(answer.text)) == len(STARTS)
 
