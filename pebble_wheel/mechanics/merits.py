@@ -98,7 +98,7 @@ class Judged:
     merits: dict[Aspect, Merit]
 
 
-def judge(made: Made, finish: Finish, rod: Rod, hands: Hands, colour_run: float) -> Judged:
+def judge(made: Made, finish: Finish, rod: Rod, hands: Hands, colour_run: float, drawn: Drawn | None = None) -> Judged:
     """Return the merits of a yarn of scalar values.
 
     Args:
@@ -107,8 +107,9 @@ def judge(made: Made, finish: Finish, rod: Rod, hands: Hands, colour_run: float)
         rod: constants of the energy model.
         hands: the spinner's wheel and pace.
         colour_run: length of strand in one colour, mm.
+        drawn: the yarn as uneven spinning makes it, where that is known.
     """
-    drawn = draw(made, finish, rod)
+    drawn = drawn or draw(made, finish, rod)
     levels = tuple(levels_of(made, None))
     steps = tuple(_step(level, hands) for level in levels if not isinstance(level.node, Bought))
     tex = float(mass(made.state) / made.state.length)

@@ -243,7 +243,13 @@ def draw(made: Made, finish: Finish, rod: Rod, draws: int = DRAWS) -> Drawn:
     drawn = spread(made.node, rod, draws)
     variants = make(drawn.node, made, DRAWN_TOLERANCE)
     plied = np.broadcast_to(variants.state.diameter, (draws,))
-    return Drawn(drawn, variants, plied, plied * (1 + (growth(variants.state, finish) - 1) * drawn.bloom))
+    return Drawn(drawn, variants, plied, bloomed(drawn, variants, finish))
+
+
+def bloomed(drawn: Spread, variants: Made, finish: Finish) -> FloatArray:
+    """Return the apparent diameter of every draw after washing and drying [mm]."""
+    uncertain = np.maximum(1 + (drawn.bloom - 1) * finish.bloom_spread, 0.0)
+    return np.asarray(variants.state.diameter * (1 + (growth(variants.state, finish) - 1) * uncertain))
 
 
 def _laid_at(made: Made, turns_per_m: float) -> State | None:

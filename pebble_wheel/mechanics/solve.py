@@ -17,7 +17,7 @@ from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.balance import NoBalanceError, balanced_near, balanced_turns, ratio_of, resolve_made
 from pebble_wheel.mechanics.fibres import Range
 from pebble_wheel.mechanics.finishing import Finish, growth, shrinkage
-from pebble_wheel.mechanics.reading import draw, fullness
+from pebble_wheel.mechanics.reading import Drawn, draw, fullness
 from pebble_wheel.mechanics.single import fibres_across, turns_per_staple
 from pebble_wheel.mechanics.state import LeafState, Made, MadeNest, State, make, make_nest, mass, nests
 from pebble_wheel.mechanics.structure import (
@@ -44,7 +44,10 @@ EASING = (1.0, 0.95, 0.9, 0.85, 0.8, 0.7, 0.6, 0.5)
 """Of the twist asked for, where its whole leaves no room."""
 
 GRID = 1.07
-"""Steps of twist within which the median of uneven spinning keeps its distance from even spinning to 0.1 %."""
+"""Steps of twist within which the median of uneven spinning hardly changes its distance from even spinning."""
+
+MEDIAN_TO = 1e-3
+"""How near the median comes to a wish that is met."""
 
 FAR_STEPS = 9
 """Newton steps to a balance far from the known one: over the whole of :data:`SIZES`."""
@@ -287,6 +290,8 @@ class Fit:
     """Empty where the wish is met."""
     made: Made | None
     """The structure at these settings; None where nothing can be spun at all."""
+    drawn: Drawn | None = None
+    """The same as uneven spinning makes it."""
 
 
 def fit(node: Node, finish: Finish, wish: Wish, rod: Rod) -> Fit:
@@ -302,33 +307,43 @@ def fit(node: Node, finish: Finish, wish: Wish, rod: Rod) -> Fit:
         except NoBalanceError:
             hindrances = hindrances or [Hindrance("no-balance")]
             continue
-        value = wish.value / _median_over_nominal(node, finish, _coarse(run, wish, knobs), rod, wish.measure)
-        size = float(run.size_for(wish.measure, value))
+        off = _median_over_nominal(node, finish, _coarse(run, wish, knobs), rod, wish.measure)
+        size = float(run.size_for(wish.measure, wish.value / off))
         full = float(run.value_at(run.fullness, size))
         if full < 1:
             finest, thickest = run.rising(wish.measure)[1][[0, -1]]
-            if not finest <= value <= thickest:
-                hindrances.append(Hindrance("out-of-reach", value, float(np.clip(value, finest, thickest))))
-            return _within(node, run, replace(knobs, size=size), wish.thinnest, hindrances, rod)
+            if not finest <= wish.value / off <= thickest:
+                hindrances.append(Hindrance("out-of-reach", wish.value, float(np.clip(wish.value, finest, thickest))))
+            return _within(node, run, replace(knobs, size=size), wish, hindrances, finish, rod)
         hindrances = hindrances or [Hindrance("jammed", full, 1.0)]
     return Fit(wish.knobs, tuple(hindrances), None)
 
 
-def _within(node: Node, run: Course, knobs: Knobs, thinnest: float, before: list[Hindrance], rod: Rod) -> Fit:
-    """Return a fit with its size brought within what can be spun."""
+def _within(
+    node: Node, run: Course, knobs: Knobs, wish: Wish, before: list[Hindrance], finish: Finish, rod: Rod
+) -> Fit:
+    """Return a fit with its size brought within what can be spun, and its median to the wish where that is met."""
     found = list(before)
     across, bobbin, staple = (float(run.value_at(each, knobs.size)) for each in (run.across, run.bobbin, run.staple))
     if across < FEWEST_FIBRES:
         found.append(Hindrance("few-fibres", across, FEWEST_FIBRES))
-    if bobbin < thinnest:
-        found.append(Hindrance("too-thin", bobbin, thinnest))
+    if bobbin < wish.thinnest:
+        found.append(Hindrance("too-thin", bobbin, wish.thinnest))
     if staple < FEWEST_TURNS_PER_STAPLE:
         found.append(Hindrance("staple", staple, FEWEST_TURNS_PER_STAPLE))
-    size = run.nearest(thinnest, float(knobs.size))
+    size = run.nearest(wish.thinnest, float(knobs.size))
     if not np.isfinite(size):
         return Fit(knobs, tuple(found), None)
     knobs = replace(knobs, size=size)
-    return Fit(knobs, tuple(found), turned(node, run.near, knobs, rod))
+    made = turned(node, run.near, knobs, rod)
+    drawn = draw(made, finish, rod)
+    off = _median(drawn, wish.measure) / wish.value if not found and wish.measure.endswith("diameter") else 1.0
+    if abs(off - 1) > MEDIAN_TO:
+        reached = float(run.value_at(run.measures[wish.measure], size))
+        knobs = replace(knobs, size=float(run.size_for(wish.measure, reached / off)))
+        made = turned(node, run.near, knobs, rod)
+        drawn = draw(made, finish, rod)
+    return Fit(knobs, tuple(found), made, drawn)
 
 
 def _coarse(run: Course, wish: Wish, knobs: Knobs) -> Knobs:
@@ -345,10 +360,12 @@ def _median_over_nominal(node: Node, finish: Finish, knobs: Knobs, rod: Rod, mea
     if not measure.endswith("diameter"):
         return 1.0
     made = turned(node, _as_it_stands(node, rod), knobs, rod)
-    uneven = draw(made, finish, rod)
-    if measure == "diameter":
-        return float(np.median(uneven.plied) / made.state.diameter)
-    return float(np.median(uneven.finished) / (made.state.diameter * growth(made.state, finish)))
+    nominal = made.state.diameter * (growth(made.state, finish) if measure == "finished diameter" else 1.0)
+    return _median(draw(made, finish, rod), measure) / float(nominal)
+
+
+def _median(drawn: Drawn, measure: Measure) -> float:
+    return float(np.median(drawn.plied if measure == "diameter" else drawn.finished))
 
 
 Handle = Literal["size", "twist", "angle", "ratio"]

@@ -11,7 +11,7 @@ from pebble_wheel.mechanics.making import WASTE, grams_needed, metres_made
 from pebble_wheel.mechanics.merits import Aspect, Hands, Judged, Merit, judge
 from pebble_wheel.mechanics.packing import Draw, Prep
 from pebble_wheel.mechanics.single import twist_factor
-from pebble_wheel.mechanics.solve import Fit, Hindrance, Knobs, Measure, Wish, factor_for, fit
+from pebble_wheel.mechanics.solve import Hindrance, Knobs, Measure, Wish, factor_for, fit
 from pebble_wheel.mechanics.structure import CoreSpun, Node, OfBalanced, Rod, Single, Turns, Wrapped
 from pebble_wheel.mechanics.wheel import TREADLES_PER_MINUTE
 from pebble_wheel.notation.answer import IN_TURN
@@ -98,7 +98,7 @@ class Candidate:
     begun: Draft
     """The starting point in the fibre and colours in hand."""
     begun_design: Design
-    fitted: Fit
+    knobs: Knobs
     hindrances: tuple[Hindrance, ...]
     judged: Judged | None = None
     """None where nothing can be spun."""
@@ -115,7 +115,7 @@ class Candidate:
 
     def filled(self, settings: Settings) -> Draft:
         """Return the draft with every size and twist filled in."""
-        return refitted(self.begun, self.fitted.knobs, settings)
+        return refitted(self.begun, self.knobs, settings)
 
 
 def read_aim(typed: Mapping[str, str], colours: tuple[str, ...], settings: Settings) -> Aim:
@@ -219,8 +219,8 @@ def _candidate(aim: Aim, name: str) -> Candidate:
     begun = draft.model_copy(update={"wash": aim.finish.wash, "drying": aim.finish.drying})
     with IN_TURN:
         fitted = fit(node, aim.finish, Wish(aim.measure, aim.value, _feel(node, aim), aim.thinnest), Rod())
-        judged = judge(fitted.made, aim.finish, Rod(), aim.hands, aim.run) if fitted.made else None
-    found = Candidate(name, STARTS[name][0], begun, design, fitted, fitted.hindrances, judged)
+        judged = judge(fitted.made, aim.finish, Rod(), aim.hands, aim.run, fitted.drawn) if fitted.made else None
+    found = Candidate(name, STARTS[name][0], begun, design, fitted.knobs, fitted.hindrances, judged)
     return _with_enough(found, judged, aim) if judged else found
 
 
