@@ -1,12 +1,14 @@
 """Yarns that several tests share, and strategies that draw them."""
 
+from dataclasses import replace
+
 import numpy as np
 from hypothesis import strategies as st
 
 from pebble_wheel.drawing.dress import Dress
 from pebble_wheel.mechanics.fibres import FIBRES
 from pebble_wheel.mechanics.single import turns_for_factor
-from pebble_wheel.mechanics.structure import Chain, Leaf, Node, Ply, Single, Turns, equal_ply
+from pebble_wheel.mechanics.structure import Chain, Leaf, Node, OfBalanced, Ply, Single, Turns, equal_ply, with_members
 
 
 def single(tex=100.0, turns=220.0, fibre="corriedale", prep="combed", draw="short") -> Single:
@@ -19,6 +21,14 @@ def ply(strand, strands, turns) -> Ply:
 
 def of_factor(factor: float, tex=100.0, prep="combed", draw="short") -> Single:
     return single(tex, float(turns_for_factor(factor, tex)), prep=prep, draw=draw)
+
+
+def mirrored(node: Node) -> Node:
+    """The yarn twisted the other way all through."""
+    own = node.twist
+    flipped = replace(own, direction=-own.direction) if isinstance(own, OfBalanced) else Turns(-own.per_m)
+    inner = node if isinstance(node, Leaf) else with_members(node, tuple(mirrored(each.node) for each in node.members))
+    return replace(inner, twist=flipped)
 
 
 def dress(node: Node, part: str = "yarn") -> Dress:

@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal, NoReturn
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from pebble_wheel.mechanics.fibres import FIBRES, MEDIUM, Fibre
-from pebble_wheel.mechanics.finishing import Drying, Finish, Wash
+from pebble_wheel.mechanics.finishing import Blocking, Drying, Finish, Wash
 from pebble_wheel.mechanics.packing import Draw, Prep, usual_draw
 from pebble_wheel.mechanics.single import firm_thread
 from pebble_wheel.mechanics.structure import (
@@ -172,6 +172,10 @@ class FinishModel(_Strict):
 
     wash: Wash = "snap"
     drying: Drying = "free"
+    mill_ironed: bool = False
+    """The mill pressed the crimp flat, and the fibre has not been wet since."""
+    blocking: Blocking = "none"
+    """In the cloth."""
 
 
 class Design(_Strict):
@@ -254,6 +258,9 @@ def write_design(design: Design) -> str:
     """Return the design as JSON text; reading it gives the same design."""
     value = design.model_dump(mode="json", exclude_none=True)
     _drop_single_counts(value["yarn"])
+    for field, usual in (("mill_ironed", False), ("blocking", "none")):
+        if value["finish"][field] == usual:
+            del value["finish"][field]
     return json.dumps(value, ensure_ascii=False, indent=1) + "\n"
 
 
@@ -293,7 +300,8 @@ def _members(model: PlyModel) -> list[Member]:
 
 def finish_of(design: Design) -> Finish:
     """Return washing and drying as the mechanics take them."""
-    return Finish(design.finish.wash, design.finish.drying)
+    own = design.finish
+    return Finish(own.wash, own.drying, own.mill_ironed, own.blocking)
 
 
 def fibre_of(fibre: str | FibreModel) -> Fibre:

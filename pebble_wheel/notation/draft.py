@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal, TypeVar, cast, get_args
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
 from pebble_wheel.mechanics.fibres import FIBRES
-from pebble_wheel.mechanics.finishing import Drying, Wash
+from pebble_wheel.mechanics.finishing import Blocking, Drying, Wash
 from pebble_wheel.mechanics.gauge import tex_of_diameter
 from pebble_wheel.mechanics.packing import TABLE, Draw, Prep, character, usual_draw
 from pebble_wheel.mechanics.single import tex_of_firm_thread
@@ -144,6 +144,8 @@ class Draft(BaseModel):
     name: Annotated[str, Field(max_length=2000)] = "A first yarn"
     wash: Annotated[str, Field(max_length=20)] = "snap"
     drying: Annotated[str, Field(max_length=20)] = "free"
+    mill_ironed: bool = False
+    blocking: Annotated[str, Field(max_length=20)] = "none"
     yarn: Part
 
 
@@ -230,12 +232,21 @@ def design_of(draft: Draft, settings: Settings) -> Design:
         InputError: with every fault; its place is the path of the part and the field, or ``name`` and the like.
     """
     faults: list[Fault] = []
-    for field, choices in (("wash", get_args(Wash)), ("drying", get_args(Drying))):
+    for field, choices in (
+        ("wash", get_args(Wash)),
+        ("drying", get_args(Drying)),
+        ("blocking", get_args(Blocking)),
+    ):
         _choose(faults, field, getattr(draft, field), choices)
     yarn = _node(draft.yarn, "yarn", settings, faults)
     if faults:
         raise InputError(*faults)
-    finish = FinishModel(wash=cast(Wash, draft.wash), drying=cast(Drying, draft.drying))
+    finish = FinishModel(
+        wash=cast(Wash, draft.wash),
+        drying=cast(Drying, draft.drying),
+        mill_ironed=draft.mill_ironed,
+        blocking=cast(Blocking, draft.blocking),
+    )
     try:
         return new_design(draft.name.strip(), yarn, finish)
     except InputError as error:
@@ -371,7 +382,7 @@ def _weighed(text: str, settings: Settings, place: str) -> float:
 
 def draft_of(design: Design) -> Draft:
     """Return the draft of a design; reading it gives the same design."""
-    return Draft(name=design.name, wash=design.finish.wash, drying=design.finish.drying, yarn=_part(design.yarn))
+    return Draft(name=design.name, yarn=_part(design.yarn), **design.finish.model_dump())
 
 
 def _part(model: NodeModel) -> Part:

@@ -30,7 +30,7 @@ from pebble_wheel.mechanics.structure import (
     equal_ply,
     with_members,
 )
-from tests.yarns import of_factor, ply, single, singles
+from tests.yarns import mirrored, of_factor, ply, single, singles
 
 ROD, FREE = Rod(), Finish("snap", "free")
 THREAD = Bought(60.0, 0.29, Turns(-400.0))
@@ -66,13 +66,6 @@ EVERY_KIND = {
     "deep": Chain(ply(single(30.0, 420.0), 2, -300.0), 120.0, Turns(90.0)),
 }
 kinds_of_yarn = pytest.mark.parametrize("kind", EVERY_KIND)
-
-
-def mirrored(node):
-    turned = replace(node, twist=Turns(-node.twist.per_m))
-    if isinstance(node, Leaf):
-        return turned
-    return with_members(turned, tuple(mirrored(member.node) for member in node.members))
 
 
 @kinds_of_yarn

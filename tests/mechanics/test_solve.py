@@ -39,6 +39,7 @@ from pebble_wheel.notation.design import structure_of
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import design_of
 from pebble_wheel.notation.starts import STARTS, start
+from tests.yarns import mirrored
 
 ROD, FINISH = Rod(), Finish()
 NODES = {name: structure_of(design_of(start(name), Settings()).yarn) for name in STARTS}
@@ -102,12 +103,6 @@ def test_thicker_yarn_wants_thicker_singles_and_many_wishes_are_answered_in_one_
 
 @pytest.mark.parametrize("name", STARTS)
 def test_a_yarn_twisted_the_other_way_wants_the_same_singles(name):
-    def mirrored(node):
-        own = node.twist
-        flipped = replace(own, direction=-own.direction) if isinstance(own, OfBalanced) else Turns(-own.per_m)
-        inner = node if isinstance(node, Leaf) else with_members(node, tuple(mirrored(m.node) for m in node.members))
-        return replace(inner, twist=flipped)
-
     wish = Wish("finished diameter", 1.9)
     one, other = (fit(node, FINISH, wish, ROD) for node in (NODES[name], mirrored(NODES[name])))
     assert float(one.knobs.size) == pytest.approx(float(other.knobs.size), rel=1e-3)

@@ -9,15 +9,8 @@ from hypothesis import strategies as st
 
 from pebble_wheel.mechanics import state as state_module
 from pebble_wheel.mechanics.state import energy, make
-from pebble_wheel.mechanics.structure import Leaf, Rod, Turns, with_members
-from tests.yarns import degrees, of_factor, plies, ply, single, singles
-
-
-def mirrored(node):
-    turned = replace(node, twist=Turns(-node.twist.per_m))
-    if isinstance(node, Leaf):
-        return turned
-    return with_members(turned, tuple(mirrored(member.node) for member in node.members))
+from pebble_wheel.mechanics.structure import Rod, Turns, with_members
+from tests.yarns import degrees, mirrored, of_factor, plies, ply, single, singles
 
 
 def strand(state):

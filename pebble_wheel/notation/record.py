@@ -1,0 +1,179 @@
+"""What was measured, as typed: skeins and swatches read with the place of every fault."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Literal, TypeVar, cast, get_args
+
+from pebble_wheel.notation.display import Settings, WpiMethod
+from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.units import read_length, read_mass, read_number
+
+SkeinMoment = Literal["plied", "finished"]
+Bloomed = Literal["yes", "no", "unsure"]
+Read = TypeVar("Read")
+
+MOST_NOTE = 500
+
+SKEIN_FIELDS: dict[str, str] = {
+    "moment": "finished",
+    "wet": "dry",
+    "metres": "",
+    "grams": "",
+    "wraps": "",
+    "method": "relaxed",
+    "loop": "",
+    "way": "Z",
+    "note": "",
+}
+SWATCH_FIELDS: dict[str, str] = {
+    "needle": "",
+    "stitches_before": "",
+    "stitches_after": "",
+    "rows_before": "",
+    "rows_after": "",
+    "bloomed": "unsure",
+    "swatch_note": "",
+}
+"""What can be typed, and what an empty form holds. Stitches and rows are those in 10 cm, or 4 inches."""
+
+
+@dataclass(frozen=True)
+class Skein:
+    """A skein as it was measured."""
+
+    moment: SkeinMoment
+    wet: bool
+    metres: float | None
+    grams: float | None
+    wraps: float | None
+    """Per inch, as counted by the method."""
+    method: WpiMethod
+    loop_turns: float | None
+    """Of 30 cm hung up, Z positive."""
+    note: str
+
+    @property
+    def tex(self) -> float | None:
+        """Linear density, where both metres and grams are known."""
+        return 1000 * self.grams / self.metres if self.grams and self.metres else None
+
+
+@dataclass(frozen=True)
+class Swatch:
+    """A swatch before and after washing; stitches and rows in 10 cm."""
+
+    needle_mm: float | None
+    stitches_before: float
+    stitches_after: float
+    rows_before: float | None
+    rows_after: float | None
+    bloomed: Bloomed
+    note: str
+
+
+class _Form:
+    """A form being read: faults are gathered, each at its field."""
+
+    def __init__(self, typed: Mapping[str, str], fields: Mapping[str, str]) -> None:
+        self._typed, self._fields = typed, fields
+        self.faults: list[Fault] = []
+
+    def read(self, field: str, how: Callable[[str, str], Read]) -> Read | None:
+        """Return what stands in a field; None where nothing does, or where it cannot be read."""
+        text = self._typed.get(field, self._fields[field]).strip()
+        try:
+            return how(text, field) if text else None
+        except InputError as error:
+            self.faults.extend(error.faults)
+            return None
+
+    def one_of(self, field: str, choices: tuple[str, ...]) -> str:
+        """Return the choice of a field."""
+        text = self._typed.get(field, self._fields[field])
+        if text not in choices:
+            self.faults.append(Fault(field, f"choose one of {', '.join(choices)}"))
+        return text
+
+    def note(self, field: str) -> str:
+        """Return a note."""
+        text = self._typed.get(field, "").strip()
+        if len(text) > MOST_NOTE:
+            self.faults.append(Fault(field, f"at most {MOST_NOTE} letters; this has {len(text)}"))
+        return text
+
+    def refuse(self) -> None:
+        """Raise what is wrong.
+
+        Raises:
+            InputError: where anything is.
+        """
+        if self.faults:
+            raise InputError(*self.faults)
+
+
+def read_skein(typed: Mapping[str, str], settings: Settings) -> Skein:
+    """Return a measured skein.
+
+    Raises:
+        InputError: with every fault at its field; also where nothing was measured.
+    """
+    form = _Form(typed, SKEIN_FIELDS)
+    metres = form.read("metres", lambda text, place: read_length(text, "yd" if settings.imperial else "m", place))
+    skein = Skein(
+        cast(SkeinMoment, form.one_of("moment", get_args(SkeinMoment))),
+        form.one_of("wet", ("dry", "wet")) == "wet",
+        metres / 1000 if metres else None,
+        form.read("grams", lambda text, place: read_mass(text, "oz" if settings.imperial else "g", place)),
+        form.read("wraps", lambda text, place: _positive(text.lower().removesuffix("wpi"), place, 200)),
+        cast(WpiMethod, form.one_of("method", get_args(WpiMethod))),
+        form.read("loop", lambda text, place: _turns(text, place, form.one_of("way", ("Z", "S")))),
+        form.note("note"),
+    )
+    form.refuse()
+    if skein.wraps is None and skein.loop_turns is None and skein.tex is None:
+        raise InputError(Fault("wraps", "note at least the wraps, the loop, or metres with grams"))
+    return skein
+
+
+def read_swatch(typed: Mapping[str, str], settings: Settings) -> Swatch:
+    """Return a swatch.
+
+    Raises:
+        InputError: with every fault at its field.
+    """
+    form = _Form(typed, SWATCH_FIELDS)
+    in_10_cm = 100 / 101.6 if settings.imperial else 1.0
+    gauge = {
+        field: form.read(field, lambda text, place: _positive(text, place, 400) * in_10_cm)
+        for field in ("stitches_before", "stitches_after", "rows_before", "rows_after")
+    }
+    for field in ("stitches_before", "stitches_after"):
+        if gauge[field] is None and not any(fault.place == field for fault in form.faults):
+            form.faults.append(Fault(field, "count the stitches before and after washing"))
+    needle = form.read("needle", lambda text, place: read_length(text, "mm", place))
+    bloomed = cast(Bloomed, form.one_of("bloomed", get_args(Bloomed)))
+    note = form.note("swatch_note")
+    form.refuse()
+    return Swatch(
+        needle,
+        gauge["stitches_before"] or 0.0,
+        gauge["stitches_after"] or 0.0,
+        gauge["rows_before"],
+        gauge["rows_after"],
+        bloomed,
+        note,
+    )
+
+
+def _positive(text: str, place: str, most: float) -> float:
+    number = read_number(text, place)
+    if not 0 < number <= most:
+        raise InputError(Fault(place, f"must be more than 0 and at most {most:g}, not {number:g}"))
+    return number
+
+
+def _turns(text: str, place: str, way: str) -> float:
+    number = read_number(text, place)
+    if not 0 <= number <= 200:
+        raise InputError(Fault(place, f"count the turns, 0 to 200; which way stands beside it, not {number:g}"))
+    return number if way == "Z" else -number
