@@ -14,6 +14,7 @@ from pebble_wheel.mechanics.fibres import FIBRES
 from pebble_wheel.mechanics.finishing import FACTORS, Finish, growth, shrinkage
 from pebble_wheel.mechanics.reading import bloomed, draw
 from pebble_wheel.mechanics.single import turns_for_factor
+from pebble_wheel.mechanics.spread import band
 from pebble_wheel.mechanics.stages import MOMENTS, hidden_by_rest, rested, stages
 from pebble_wheel.mechanics.structure import Bought, Member, OfBalanced, Ply, Rod, Single, Turns, equal_ply
 from pebble_wheel.mechanics.swelling import swelling, wet_length, wet_over_dry
@@ -89,16 +90,20 @@ def test_wool_loses_two_to_seven_percent_of_length(factor):
 @pytest.mark.parametrize(
     ("fibre", "low", "high"),
     [
-        *((fibre, 0.02, 0.13) for fibre in ("merino", "corriedale", "shetland", "bfl", "romney")),
+        *((fibre, 0.04, 0.13) for fibre in ("merino", "corriedale", "shetland", "bfl", "romney")),
         *((fibre, 0.0, 0.05) for fibre in ("viscose", "silk", "cotton", "flax")),
     ],
 )
-def test_a_yarn_of_usual_twist_grows_about_as_the_trade_finds_gauge_to_loosen(fibre, low, high):
-    """Handbook of the trade, section 4: 4 to 13 % across in wool, 4 to 5 % in viscose, silk blends and cotton or linen.
+def test_the_band_of_bloom_meets_what_the_trade_finds_of_gauge(fibre, low, high):
+    """Handbook of the trade, section 4: gauge loosens 4 to 13 % in wool, 4 to 5 % at most in viscose, silk and plants.
 
-    Those are of cloth; the yarn's own growth is to lie within reach of them.
+    That is of cloth, so bands are compared: eight of ten yarns of usual twist against the trade's range.
     """
-    assert low <= grown(three(sum(FIBRES[fibre].factor) / 2, fibre)) - 1 <= high
+    made = three(sum(FIBRES[fibre].factor) / 2, fibre)
+    uneven = draw(made, Finish(), ROD)
+    own = band(uneven.finished / uneven.plied - 1)
+    assert own.p10 <= high and own.p90 >= low
+    assert own.p50 <= 1.1 * high
 
 
 @pytest.mark.parametrize(
@@ -188,8 +193,8 @@ def test_eight_of_ten_simulated_spinners_lie_within_the_band():
     """Truths drawn afresh from the stated spreads, by another generator than the band's."""
     finish = Finish(ironed=True)
     made = three()
-    band = moments(made, ironed=True)["dried"].diameter
-    chance, inside, tries = np.random.default_rng(7), 0, 1500
+    found = moments(made, ironed=True)["dried"].diameter
+    chance, tries = np.random.default_rng(7), 1500
     spun = made.node.members[0].node
     tex, turns = (np.exp(np.sqrt(np.log1p(cv**2)) * chance.standard_normal(tries)) for cv in (0.12, 0.10))
     plying = np.exp(np.sqrt(np.log1p(0.10**2)) * chance.standard_normal(tries))
@@ -198,7 +203,7 @@ def test_eight_of_ten_simulated_spinners_lie_within_the_band():
     truth = replace(spun, tex=spun.tex * tex, twist=Turns(spun.twist.per_m * turns), squeeze_factor=squeeze)
     whole = resolve_made(equal_ply(truth, 3, Turns(made.node.twist.per_m * plying)), ROD)
     thick = whole.state.diameter * (1 + (growth(whole.state, finish) - 1) * bloom)
-    inside = np.mean((thick >= band.p10) & (thick <= band.p90))
+    inside = np.mean((thick >= found.p10) & (thick <= found.p90))
     assert inside == pytest.approx(0.8, abs=3 * np.sqrt(0.8 * 0.2 / tries))
 
 
