@@ -144,7 +144,7 @@ def draw_yarn(
     scale = scale or scale_for(made, frame, reach)
     tubes = strands_of(made, dress, frame, scale, held)
     close = reach in _CLOSER
-    painted = paint(tubes, "yarn", 10 if close else 6, **_depth(made, close))
+    painted = paint(tubes, "yarn", 10 if close else 6, **depth_of(made, close))
     parts = [words("title", title), under, painted, _ruler(frame, scale, imperial)]
     if wedge and isinstance(made, MadeNest) and reach not in ("arm", "hand"):
         parts.append(_wedge(float(made.state.angle), wedge, frame))
@@ -163,7 +163,7 @@ def draw_life_size(made: Made, dress: Dress, imperial: bool, title: str) -> str:
     """Return the drawing as a file of its own, as large in print as the yarn is."""
     frame = Frame()
     scale = scale_for(made, frame)
-    tubes = paint(strands_of(made, dress, frame, scale), "yarn", **_depth(made))
+    tubes = paint(strands_of(made, dress, frame, scale), "yarn", **depth_of(made))
     return tag(
         "svg",
         words("title", title) + tubes + _ruler(frame, scale, imperial),
@@ -180,7 +180,7 @@ def draw_small(made: Made, dress: Dress, name: str, title: str) -> str:
     scale = min(20.0, scale_for(made, frame))
     return tag(
         "svg",
-        words("title", title) + paint(strands_of(made, dress, frame, scale), name, fibres=0, **_depth(made)),
+        words("title", title) + paint(strands_of(made, dress, frame, scale), name, fibres=0, **depth_of(made)),
         viewBox=f"0 0 {frame.width:.0f} {frame.height:.0f}",
         preserveAspectRatio="xMinYMid slice",
         role="img",
@@ -195,7 +195,7 @@ def hanging_scale(yarns: Iterable[Made]) -> float:
 
 def draw_hanging(made: Made, dress: Dress, name: str, title: str, scale: float, fine: bool = False) -> str:
     """Return a length of yarn hanging down, at a scale that several share; many side by side are shaded less finely."""
-    depth = _depth(made) if fine else {**_depth(made), "layers": HANGING_LAYERS, "fine_from": np.inf}
+    depth = depth_of(made) if fine else {**depth_of(made), "layers": HANGING_LAYERS, "fine_from": np.inf}
     tubes = paint(strands_of(made, dress, HANGING, scale), name, fibres=0, **depth)
     return tag(
         "svg",
@@ -212,7 +212,7 @@ def magnification(made: Made, reach: Reach = "table") -> float:
     return scale_for(made, Frame(), reach) / CSS_PX_PER_MM
 
 
-def _depth(made: Made, close: bool = False) -> dict[str, Any]:
+def depth_of(made: Made, close: bool = False) -> dict[str, Any]:
     """Return how finely to layer the drawing, and how far back strands are covered by nearer ones."""
     strands = sum(each.count for each in made.state.seats) if isinstance(made, MadeNest) else 1
     hidden = 1.0 if isinstance(made.node, CoreSpun | Wrapped) else COVERED.get(strands, COVERED_BY_MANY)

@@ -16,6 +16,9 @@ from pebble_wheel.mechanics.structure import CoreSpun
 CUTS = 12
 """Places along the yarn."""
 
+SHALLOW = 1e-6
+"""A groove that is none."""
+
 VIEWS = 720
 """Directions round each cut."""
 
@@ -105,3 +108,15 @@ def shown(made: Made) -> tuple[float, ...]:
     seats = zip(made.layout.seats, made.state.seats, strict=True)
     outside = [seated for seat, seated in seats if seat.ring == last]
     return tuple(thick for seat in outside for thick in seat.count * shown(made.members[seat.member]))
+
+
+def definition(made: Made, growth: float) -> float:
+    """Return the share of a yarn's grooves that its bloom leaves open: strands grow where they lie, and fill them.
+
+    A single has no grooves; what is left of its crispness is taken as one over its growth.
+    """
+    circles = cut(made)
+    before = groove(circles)
+    if before < SHALLOW:
+        return 1 / growth
+    return groove(Circles(circles.x, circles.y, circles.r * growth)) / before

@@ -41,6 +41,7 @@ from pebble_wheel.web.compare import Compared, compared
 from pebble_wheel.web.hung import Cell, cells, in_the_way, steps_of
 from pebble_wheel.web.merits import MERITS, merit_why
 from pebble_wheel.web.page import Chosen, is_htmx, render, templates
+from pebble_wheel.web.washing import DRYING_WORDS, WASH_WORDS
 
 router = APIRouter(prefix="/aim")
 
@@ -171,8 +172,8 @@ def _answer(request: Request, chosen: Settings, asked: Asked) -> Response:
         "faults": {fault.place: fault.message for fault in faults},
         "fields": FIELDS,
         "fibre_options": [(fibre.id, fibre.name) for fibre in FIBRES.values()],
-        "wash_words": construct.WASH_WORDS,
-        "drying_words": construct.DRYING_WORDS,
+        "wash_words": WASH_WORDS,
+        "drying_words": DRYING_WORDS,
         "colouring_words": COLOURING_WORDS,
         "starts": STARTS,
         "merits": MERITS,

@@ -19,7 +19,7 @@ from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.starts import FIRST, start
 from pebble_wheel.store.database import opened, prepare
 from pebble_wheel.store.designs import NotKeptError
-from pebble_wheel.web import aim, api, construct, files, shelf
+from pebble_wheel.web import aim, api, construct, files, finish, shelf
 from pebble_wheel.web import settings as settings_screen
 from pebble_wheel.web.guard import Guard
 from pebble_wheel.web.look import look_at
@@ -51,7 +51,7 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
     app = FastAPI(title="Pebble Wheel", openapi_url=None, docs_url=None, redoc_url=None)
     app.state.database = database
     app.mount("/static", CachedFiles(directory=STATIC), name="static")
-    for module in (shelf, aim, construct, files, settings_screen, api):
+    for module in (shelf, aim, construct, finish, files, settings_screen, api):
         app.include_router(module.router)
     app.add_exception_handler(NotKeptError, _not_kept)
     app.add_exception_handler(HTTPException, _http_error)

@@ -45,6 +45,7 @@ from pebble_wheel.web.figures import (
 )
 from pebble_wheel.web.look import PICTURES, Look, Picture, View, look_at
 from pebble_wheel.web.page import Chosen, Database, Number, is_htmx, render, templates
+from pebble_wheel.web.washing import DRYING_WORDS, WASH_WORDS
 from pebble_wheel.web.why import Why, why
 from pebble_wheel.web.words import part_hint, part_words
 
@@ -55,15 +56,6 @@ templates.env.globals["posts"] = Markup(
 )
 """What a button needs to send the work: aimed at the form, which stays while the button itself may be redrawn."""
 
-WASH_WORDS = {
-    "none": "not at all",
-    "steam": "steamed",
-    "soak": "soaked",
-    "snap": "soaked, snapped",
-    "thwack": "soaked, thwacked",
-    "full": "lightly fulled",
-}
-DRYING_WORDS = {"free": "hung free", "light": "light weight", "heavy": "heavy weight"}
 PICTURE_WORDS = {"along": "along", "across": "cut across", "unrolled": "unrolled"}
 REACH_WORDS = {"arm": "arm’s length", "hand": "in the hand", "table": "on the table", "near": "close", "loupe": "loupe"}
 

@@ -1,0 +1,167 @@
+"""Pictures of finishing: yarn at one moment, a hanging skein, what was measured against a band, growth end on."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from pebble_wheel.drawing.dress import Dress
+from pebble_wheel.drawing.svg import mix, tag, words
+from pebble_wheel.drawing.tubes import Tube, paint
+from pebble_wheel.drawing.yarn import Frame, depth_of, strands_of, thickness
+from pebble_wheel.mechanics.spread import Band
+from pebble_wheel.mechanics.state import Made
+
+LENGTH = Frame(width=900, height=112, tallest=84, join_from=-300, join_to=-200)
+WET = 0.32
+"""How much darker wet fibre looks."""
+
+SKEIN_STRANDS = 9
+SKEIN_TURN = 0.5
+"""Turns of the hanging skein to those of the loop: a picture, not a measurement."""
+
+
+def length_scale(made: Made, most: float) -> float:
+    """Return the pixels per mm at which a yarn fits its picture when it has grown to ``most`` times its thickness."""
+    return LENGTH.tallest / (thickness(made) * most)
+
+
+def draw_length(
+    made: Made, dress: Dress, name: str, title: str, scale: float, grown: float, sizes: Band, wet: bool
+) -> str:
+    """Return a length of yarn at one moment.
+
+    Args:
+        made: the yarn as plied.
+        dress: its colours.
+        name: unique in the page.
+        title: what it shows, in words.
+        scale: pixels per mm.
+        grown: thickness of its strands over that as plied.
+        sizes: apparent diameter, mm: eight of ten lengths lie between the lines.
+        wet: whether it is wet, and looks darker.
+    """
+    tubes = [
+        replace(tube, width=tube.width * grown, colours=_wet(tube.colours, wet))
+        for tube in strands_of(made, dress, LENGTH, scale)
+    ]
+    middle = LENGTH.height / 2
+    edges = [middle + side * size * scale / 2 for size in (sizes.p10, sizes.p90) for side in (-1, 1)]
+    lines = tag("path", d="".join(f"M0 {edge:.1f}h{LENGTH.width:.0f}" for edge in edges), class_="rim")
+    return tag(
+        "svg",
+        words("title", title) + paint(tubes, name, **depth_of(made)) + lines,
+        viewBox=f"0 0 {LENGTH.width:.0f} {LENGTH.height:.0f}",
+        preserveAspectRatio="xMinYMid slice",
+        role="img",
+        class_="length",
+    )
+
+
+def _wet(colours: tuple[str, ...], wet: bool) -> tuple[str, ...]:
+    return tuple(mix(colour, "#06100c", WET) for colour in colours) if wet else colours
+
+
+def draw_skein(turns: float, colours: list[str], wet: bool, weight: str, title: str) -> str:
+    """Return a hanging skein: open where the yarn is quiet, twisted on itself where it is not.
+
+    Args:
+        turns: of 30 cm of the yarn hung up, signed.
+        colours: of its strands.
+        wet: whether it is wet.
+        weight: hung on it: ``free``, ``light`` or ``heavy``.
+        title: what it shows, in words.
+    """
+    width, height, top = 120.0, 220.0, 16.0
+    down = np.linspace(0, 1, 90)
+    turned = 2 * np.pi * SKEIN_TURN * float(np.clip(turns, -8, 8)) * down
+    pulled = {"free": 1.0, "light": 0.72, "heavy": 0.5}[weight]
+    bottom = height - 16 - {"free": 0.0, "light": 12.0, "heavy": 22.0}[weight]
+    tubes = []
+    for strand in range(SKEIN_STRANDS):
+        side = 2 * np.pi * strand / SKEIN_STRANDS
+        spread = (9 + 20 * np.sin(np.pi * np.clip(down * 0.94 + 0.04, 0, 1)) ** 0.6) * pulled
+        x = width / 2 + spread * np.cos(side + turned)
+        depth = spread * np.sin(side + turned)
+        y = top + down * (bottom - top)
+        own = (_wet((colours[strand % len(colours)],), wet)[0],)
+        tubes.append(Tube(x, y, depth, np.full_like(x, 7.0), own, np.zeros_like(x)))
+    peg = tag("rect", x=width / 2 - 30, y=6, width=60, height=10, rx=5, class_="peg")
+    load = {"free": 0.0, "light": 12.0, "heavy": 24.0}[weight]
+    hung = (
+        tag("rect", x=width / 2 - load * 0.7, y=bottom - 2, width=load * 1.4, height=load, rx=4, class_="peg")
+        if load
+        else ""
+    )
+    drips = "".join(tag("path", d=f"M{x} {height - 12}v9", class_="drip") for x in (46, 60, 74)) if wet else ""
+    return tag(
+        "svg",
+        words("title", title) + paint(tubes, "skein", fibres=0, layers=11) + peg + hung + drips,
+        viewBox=f"0 0 {width:.0f} {height:.0f}",
+        role="img",
+        class_="skein",
+    )
+
+
+@dataclass(frozen=True)
+class Measured:
+    """One measurement on an axis, with how far it may be off."""
+
+    value: float
+    off: float
+    words: str
+
+
+def draw_axis(predicted: Band, measured: list[Measured], unit: str, title: str) -> str:
+    """Return a band with what was measured against it, on one axis."""
+    low = min([predicted.p10, *(each.value - each.off for each in measured)])
+    high = max([predicted.p90, *(each.value + each.off for each in measured)])
+    room = 0.15 * (high - low) or abs(high) * 0.1 or 1.0
+    low, high = low - room, high + room
+
+    def x(value: float) -> float:
+        return 8 + 584 * (value - low) / (high - low)
+
+    height = 62 + 22 * len(measured)
+    parts = [
+        words("title", title),
+        tag(
+            "rect",
+            x=x(predicted.p10),
+            y=24,
+            width=x(predicted.p90) - x(predicted.p10),
+            height=height - 34,
+            class_="axis-band",
+        ),
+        tag("path", d=f"M{x(predicted.p50):.1f} 24V{height - 10}", class_="axis-middle"),
+    ]
+    for value, anchor in ((predicted.p10, "end"), (predicted.p90, "start")):
+        shift = -4 if anchor == "end" else 4
+        parts.append(words("text", f"{value:.3g}", x=x(value) + shift, y=40, text_anchor=anchor, class_="axis-label"))
+    parts.append(
+        words("text", f"predicted, {unit}", x=x(predicted.p50), y=16, text_anchor="middle", class_="axis-label")
+    )
+    for place, each in enumerate(measured):
+        y = 62 + 22 * place
+        parts.append(
+            tag("path", d=f"M{x(each.value - each.off):.1f} {y}H{x(each.value + each.off):.1f}", class_="axis-whisker")
+        )
+        parts.append(tag("circle", cx=x(each.value), cy=y, r=6, class_="axis-dot"))
+        at_right = x(each.value) < 300
+        shift, anchor = (12, "start") if at_right else (-12, "end")
+        place_x = x(each.value + (each.off if at_right else -each.off)) + shift
+        parts.append(words("text", each.words, x=place_x, y=y + 5, text_anchor=anchor, class_="axis-words"))
+    return tag("svg", "".join(parts), viewBox=f"0 0 600 {height}", role="img", class_="axis")
+
+
+def draw_growth(diameter: float, growth: float, low: float, high: float, scale: float, title: str) -> str:
+    """Return a yarn end on, as plied within as finished, with the band of its growth."""
+    middle = 34.0
+    radius = diameter / 2 * scale
+    parts = [
+        words("title", title),
+        tag("circle", cx=middle, cy=middle, r=radius * high, class_="growth-most"),
+        tag("circle", cx=middle, cy=middle, r=radius * growth, class_="growth-own"),
+        tag("circle", cx=middle, cy=middle, r=radius * low, class_="growth-least"),
+        tag("circle", cx=middle, cy=middle, r=radius, class_="growth-plied"),
+    ]
+    return tag("svg", "".join(parts), viewBox="0 0 68 68", role="img", class_="growth")
