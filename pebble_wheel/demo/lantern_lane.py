@@ -6,7 +6,9 @@ from typing import Any
 from pebble_wheel.notation.design import new_design
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import Draft, design_of, fresh, write_draft
+from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.store.designs import keep_new
+from pebble_wheel.store.records import note
 
 
 def _plied(
@@ -136,9 +138,27 @@ STRUCTURES: tuple[tuple[str, dict[str, Any]], ...] = (
 """As design files hold them."""
 
 
+MEASURED: dict[str, tuple[Skein | Swatch, ...]] = {
+    "Fisher's jersey": (
+        Skein("plied", False, None, None, 17.0, "relaxed", 2.0, "off the wheel"),
+        Skein("finished", False, 262.0, 91.0, 15.0, "relaxed", 1.5, "first skein"),
+        Skein("finished", False, 214.0, 76.0, 17.5, "snug", 2.5, "second skein, spun on a tired evening"),
+        Swatch(3.25, 29.0, 27.0, 40.0, 39.0, 900.0, "yes", "the puppet's chest, ribbed hem"),
+    ),
+    "Dragon's scarf": (
+        Skein("finished", True, None, None, 14.0, "relaxed", None, "still wet, could not wait"),
+        Skein("finished", False, 310.0, 78.0, 16.0, "card", 0.5, ""),
+        Swatch(4.0, 24.0, 23.0, 33.0, 33.0, 300.0, "unsure", "gauge moved, the stitches look as crisp as before"),
+    ),
+}
+"""By the name of the design: what differs from plan, in the invented yarn room."""
+
+
 def fill(connection: sqlite3.Connection) -> None:
-    """Put the scenario's designs on an empty shelf."""
-    for name, yarn in STRUCTURES:
-        keep_new(connection, new_design(name, yarn))
+    """Put the scenario's designs on an empty shelf, with what was measured of them."""
+    numbers = {name: keep_new(connection, new_design(name, yarn)) for name, yarn in STRUCTURES}
     for draft in TYPED:
-        keep_new(connection, design_of(draft, Settings()), write_draft(draft))
+        numbers[draft.name] = keep_new(connection, design_of(draft, Settings()), write_draft(draft))
+    for name, measured in MEASURED.items():
+        for record in measured:
+            note(connection, numbers[name], record)

@@ -89,10 +89,10 @@ class Answer(BaseModel):
     warnings: list[WarningAnswer]
 
 
-SIMPLE_FINISH = WarningAnswer(
-    code="finished-is-simple",
-    text="The finished size comes from a simple bloom.",
-    why="Fibre, preparation, packing, wash and drying are counted; resting, swelling and weights are not.",
+WASH_A_SWATCH = WarningAnswer(
+    code="finished-is-a-band",
+    text="The finished size is a prediction with a wide band.",
+    why="Fibre, preparation, packing, wash and drying are counted, by factors that are calibrated and not your own.",
     do="Wash a swatch: nothing replaces it.",
 )
 
@@ -124,7 +124,7 @@ def answer_of(design: Design, reading: Reading) -> Answer:
         WarningAnswer(code=each.code, text=each.text, why=each.why, do=each.do) for each in advice_of(design, reading)
     ]
     if WASH[design.finish.wash] > 0:
-        warnings.append(SIMPLE_FINISH)
+        warnings.append(WASH_A_SWATCH)
     return Answer(
         designation=designation_of(design, reading),
         resultant_tex=reading.resultant_tex,

@@ -31,6 +31,7 @@ SWATCH_FIELDS: dict[str, str] = {
     "stitches_after": "",
     "rows_before": "",
     "rows_after": "",
+    "garment": "",
     "bloomed": "unsure",
     "swatch_note": "",
 }
@@ -67,6 +68,8 @@ class Swatch:
     stitches_after: float
     rows_before: float | None
     rows_after: float | None
+    garment_mm: float | None
+    """Width of what is to be knitted."""
     bloomed: Bloomed
     note: str
 
@@ -150,6 +153,7 @@ def read_swatch(typed: Mapping[str, str], settings: Settings) -> Swatch:
     for field in ("stitches_before", "stitches_after"):
         if gauge[field] is None and not any(fault.place == field for fault in form.faults):
             form.faults.append(Fault(field, "count the stitches before and after washing"))
+    garment = form.read("garment", lambda text, place: read_length(text, "in" if settings.imperial else "cm", place))
     needle = form.read("needle", lambda text, place: read_length(text, "mm", place))
     bloomed = cast(Bloomed, form.one_of("bloomed", get_args(Bloomed)))
     note = form.note("swatch_note")
@@ -160,6 +164,7 @@ def read_swatch(typed: Mapping[str, str], settings: Settings) -> Swatch:
         gauge["stitches_after"] or 0.0,
         gauge["rows_before"],
         gauge["rows_after"],
+        garment,
         bloomed,
         note,
     )

@@ -26,10 +26,10 @@ _INSERT: dict[type, str] = {
         INSERT INTO skein (design, moment, wet, metres, grams, wraps, method, loop_turns, note, noted_at)
         VALUES (:design, :moment, :wet, :metres, :grams, :wraps, :method, :loop_turns, :note, :noted_at)""",
     Swatch: """
-        INSERT INTO swatch (design, needle_mm, stitches_before, stitches_after, rows_before, rows_after, bloomed, note,
-            noted_at)
-        VALUES (:design, :needle_mm, :stitches_before, :stitches_after, :rows_before, :rows_after, :bloomed, :note,
-            :noted_at)""",
+        INSERT INTO swatch (design, needle_mm, stitches_before, stitches_after, rows_before, rows_after, garment_mm,
+            bloomed, note, noted_at)
+        VALUES (:design, :needle_mm, :stitches_before, :stitches_after, :rows_before, :rows_after, :garment_mm,
+            :bloomed, :note, :noted_at)""",
 }
 _STRIKE: dict[Kind, str] = {
     "skein": "UPDATE skein SET deleted_at = ? WHERE id = ? AND design = ?",
@@ -79,6 +79,7 @@ def swatches(connection: sqlite3.Connection, design: int) -> list[Noted[Swatch]]
                 row["stitches_after"],
                 row["rows_before"],
                 row["rows_after"],
+                row["garment_mm"],
                 row["bloomed"],
                 row["note"],
             ),

@@ -12,11 +12,12 @@ from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.finish import Measured, draw_axis, draw_growth, draw_length, draw_skein, length_scale
 from pebble_wheel.drawing.loop import draw_loop
 from pebble_wheel.mechanics import cloth
+from pebble_wheel.mechanics.balance import fold_turns
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.finishing import FACTORS, Blocking, Drying, Finish, Wash
 from pebble_wheel.mechanics.reading import Reading, draw
 from pebble_wheel.mechanics.spread import Band
-from pebble_wheel.mechanics.stages import Moment, Stage, stages
+from pebble_wheel.mechanics.stages import Moment, Stage, rested, stages
 from pebble_wheel.mechanics.structure import Rod
 from pebble_wheel.mechanics.washes import Over, Washed, washed_over
 from pebble_wheel.notation.answer import IN_TURN, read_of
@@ -27,6 +28,7 @@ from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.record import SKEIN_FIELDS, SWATCH_FIELDS, Skein, Swatch, read_skein, read_swatch
 from pebble_wheel.store import designs, records
 from pebble_wheel.web.construct import Sent
+from pebble_wheel.web.figures import OPEN_LOOP
 from pebble_wheel.web.page import Chosen, Database, Number, is_htmx, render
 from pebble_wheel.web.washing import BLOCKING_WORDS, DRYING_WORDS, WASH_WORDS, doings
 
@@ -46,8 +48,14 @@ OVER_WORDS: dict[Over, str] = {
     "fibre": "in other fibres",
 }
 REST_HOURS = 24.0
+USUAL_GARMENT = 1000.0
+"""mm, reckoned with where no width is given."""
+
 WRAPS_OFF = 0.08
 """Relaxed and snug wraps, one standard deviation: common practice, no source."""
+STITCH_OFF = 0.03
+"""A stitch miscounted in some thirty: assumed."""
+
 KITCHEN_SCALE = 1.0
 """Grams."""
 
@@ -186,12 +194,13 @@ def _page(
         "now": now,
         "now_words": _moment_words(now, asked),
         "figures": _figures(now, chosen),
+        "rest_words": _ply_back(reading, asked.rest_hours) if now.moment == "rested" else "",
         "pictures": _pictures(design, reading, found, now),
         "doings": doings(asked.finish),
         "cloth": _cloth(found[-2], chosen),
         "factors": FACTORS,
-        "axes": _axes(found, skeins, chosen),
-        "skeins": [(noted, _skein_words(noted.record, chosen)) for noted in skeins],
+        "axes": [*_axes(found, skeins), *_gauge_axes(found, swatches)],
+        "skeins": [(noted, _skein_words(noted.record, found, chosen)) for noted in skeins],
         "swatches": [(noted, _swatch_words(noted.record, chosen)) for noted in swatches],
         "ranking": _ranking(design, asked, chosen),
         "typed": {**SKEIN_FIELDS, "method": chosen.wpi_method, **SWATCH_FIELDS, **(typed or {})},
@@ -218,15 +227,30 @@ def _moment_words(stage: Stage, asked: Asked) -> str:
 
 
 def _figures(stage: Stage, chosen: Settings) -> tuple[tuple[str, str], ...]:
-    turns = stage.loop_turns
-    loop = "open" if abs(turns) < 0.25 else f"{abs(turns):.1f} turns {'Z' if turns > 0 else 'S'}"
     return (
         ("thick", chosen.length_range(stage.diameter)),
         ("wraps", chosen.wpi_range(stage.wpi)),
         ("100 m have become", f"{100 * stage.length:.1f} m"),
         ("grist", chosen.grist(stage.tex)),
-        ("30 cm hung up", loop),
+        ("30 cm hung up", _loop_words(stage.loop_turns)),
         ("torque that does not show", f"{100 * stage.hidden:.0f} %"),
+    )
+
+
+def _loop_words(turns: float) -> str:
+    return "open" if abs(turns) < OPEN_LOOP else f"{abs(turns):.1f} turns {'Z' if turns > 0 else 'S'}"
+
+
+def _ply_back(reading: Reading, hours: float) -> str:
+    """Return by how much a ply-back of the first single reads low after a rest."""
+    spun = next((level.node for level in reading.levels if level.path in reading.singles), None)
+    if spun is None:
+        return ""
+    with IN_TURN:
+        fresh, later = (abs(fold_turns(spun, rod)) for rod in (Rod(), rested(Rod(), hours)))
+    return (
+        f"After {hours:.0f} h on the bobbin a ply-back of the single reads about {100 * (1 - later / fresh):.0f} % low "
+        "(half or twice that is possible). The twist is only asleep: water wakes it, so judge by a fresh ply-back."
     )
 
 
@@ -279,7 +303,7 @@ def _cloth(dried: Stage, chosen: Settings) -> tuple[tuple[str, str], ...]:
     )
 
 
-def _axes(found: tuple[Stage, ...], skeins: list[records.Noted[Skein]], chosen: Settings) -> list[Markup]:
+def _axes(found: tuple[Stage, ...], skeins: list[records.Noted[Skein]]) -> list[Markup]:
     """Return what was measured against what was predicted: wet with wet, dry with dry, each at its moment."""
     stage = {each.moment: each for each in found}
     drawn = []
@@ -306,6 +330,25 @@ def _axes(found: tuple[Stage, ...], skeins: list[records.Noted[Skein]], chosen: 
     return [Markup(each) for each in drawn]
 
 
+def _gauge_axes(found: tuple[Stage, ...], swatches: list[records.Noted[Swatch]]) -> list[Markup]:
+    """Return the stitches counted against those to start from, before and after washing."""
+    if not swatches:
+        return []
+    stage = {each.moment: each for each in found}
+    drawn = []
+    for own, words, counted in (
+        (stage["fresh"], "unwashed", [each.record.stitches_before for each in swatches]),
+        (stage["dried"], "washed", [each.record.stitches_after for each in swatches]),
+    ):
+        start, middle, most = (float(cloth.stitches(wpi)) for wpi in (own.wpi.p10, own.wpi.p50, own.wpi.p90))
+        dots = [
+            Measured(each, each * STITCH_OFF, f"swatch {place}, {each:.3g}") for place, each in enumerate(counted, 1)
+        ]
+        title = f"Stitches {words}, counted against predicted"
+        drawn.append(Markup(draw_axis(Band(start, middle, most), dots, f"stitches in 10 cm, {words}", title)))
+    return drawn
+
+
 def _wraps(skein: Skein, place: int) -> Measured:
     """Return counted wraps as relaxed ones, with how far the method may be off."""
     assert skein.wraps is not None
@@ -318,7 +361,7 @@ def _tex(skein: Skein, tex: float, place: int) -> Measured:
     return Measured(tex, tex * KITCHEN_SCALE / (skein.grams or 1.0), f"skein {place}")
 
 
-def _skein_words(skein: Skein, chosen: Settings) -> str:
+def _skein_words(skein: Skein, found: tuple[Stage, ...], chosen: Settings) -> str:
     said = ["as plied" if skein.moment == "plied" else "finished", "wet" if skein.wet else "dry"]
     if skein.wraps:
         said.append(f"{skein.wraps:g} {skein.method} wraps")
@@ -327,11 +370,8 @@ def _skein_words(skein: Skein, chosen: Settings) -> str:
     if skein.grams:
         said.append(chosen.grams(skein.grams))
     if skein.loop_turns is not None:
-        said.append(
-            f"loop {abs(skein.loop_turns):g} {'Z' if skein.loop_turns > 0 else 'S'}"
-            if skein.loop_turns
-            else "loop open"
-        )
+        predicted = next(each for each in found if each.moment == ("dried" if skein.moment == "finished" else "fresh"))
+        said.append(f"loop {_loop_words(skein.loop_turns)}, predicted {_loop_words(predicted.loop_turns)}")
     return " · ".join([*said, skein.note] if skein.note else said)
 
 
@@ -342,9 +382,11 @@ def _swatch_words(swatch: Swatch, chosen: Settings) -> tuple[str, str, str, str]
     rows = "rows not counted"
     if swatch.rows_before and swatch.rows_after:
         rows = f"rows {100 * float(cloth.change(swatch.rows_before, swatch.rows_after)):+.1f} %"
-    width, unit = (40.0, "in") if chosen.imperial else (100.0, "cm")
+    width = swatch.garment_mm or USUAL_GARMENT
     wider = float(cloth.width_error(width, swatch.stitches_before, swatch.stitches_after))
-    said = f"{width:g} {unit} cast on unwashed come out {abs(wider):.1f} {unit} {'wider' if wider > 0 else 'narrower'}"
+    inches = (f"{width / INCH:.3g} in", f"{abs(wider) / INCH:.1f} in")
+    cast_on, off = inches if chosen.imperial else (f"{width / 10:.3g} cm", f"{abs(wider) / 10:.1f} cm")
+    said = f"{cast_on} cast on by the unwashed gauge come out {off} {'wider' if wider > 0 else 'narrower'}"
     return gauge, f"stitches {100 * across:+.1f} %", rows, said
 
 

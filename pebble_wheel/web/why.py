@@ -291,7 +291,7 @@ REASONS: dict[str, _Reason] = {
         "b = 1 + B (1 − φ/0.45)₊ · p · w · h",
         "Each strand blooms by its fibre, preparation, wash and drying; twist holds it back. Wash a swatch.",
         _finished,
-        CALIBRATED + " A simple bloom: resting, swelling and weights are not in it.",
+        CALIBRATED + " How sure each factor is stands on the finishing screen.",
     ),
     "wpi": _Reason(
         "Wraps per inch",

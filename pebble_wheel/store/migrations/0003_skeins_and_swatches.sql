@@ -24,6 +24,7 @@ CREATE TABLE swatch (
     stitches_after   REAL NOT NULL CHECK (stitches_after > 0),
     rows_before      REAL CHECK (rows_before > 0),
     rows_after       REAL CHECK (rows_after > 0),
+    garment_mm       REAL CHECK (garment_mm > 0),
     bloomed          TEXT NOT NULL CHECK (bloomed IN ('yes', 'no', 'unsure')),
     note             TEXT NOT NULL CHECK (length(note) <= 500),
     noted_at         TEXT NOT NULL,

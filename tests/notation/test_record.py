@@ -1,0 +1,122 @@
+"""Skeins and swatches as typed, and kept."""
+
+import sqlite3
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from pebble_wheel.notation.display import Settings
+from pebble_wheel.notation.draft import design_of
+from pebble_wheel.notation.faults import InputError
+from pebble_wheel.notation.record import Skein, Swatch, read_skein, read_swatch
+from pebble_wheel.notation.starts import start
+from pebble_wheel.store import database, designs, records
+from pebble_wheel.store.designs import NotKeptError
+
+PLAIN, IMPERIAL = Settings(), Settings(units="imperial")
+
+
+@pytest.fixture
+def connection(tmp_path):
+    database.prepare(tmp_path / "yarn.sqlite3")
+    with database.opened(tmp_path / "yarn.sqlite3") as opened:
+        yield opened
+
+
+def test_a_skein_is_read_in_the_units_of_the_person():
+    typed = {"metres": "180", "grams": "64", "wraps": "12 wpi", "loop": "2,5", "way": "S", "wet": "wet"}
+    skein = read_skein(typed, PLAIN)
+    assert (skein.metres, skein.grams, skein.wraps, skein.loop_turns, skein.wet) == (180, 64, 12, -2.5, True)
+    assert skein.tex == pytest.approx(355.6, abs=0.1)
+    imperial = read_skein({**typed, "metres": "200", "grams": "2.25"}, IMPERIAL)
+    assert imperial.metres == pytest.approx(182.88) and imperial.grams == pytest.approx(63.79, abs=0.01)
+
+
+def test_a_swatch_counted_over_four_inches_is_kept_in_ten_centimetres():
+    typed = {"stitches_before": "20", "stitches_after": "19", "garment": "40", "needle": "4 mm", "bloomed": "no"}
+    swatch = read_swatch(typed, IMPERIAL)
+    assert swatch.stitches_before == pytest.approx(20 / 1.016) and swatch.garment_mm == pytest.approx(1016)
+    assert read_swatch({**typed, "garment": "100 cm"}, PLAIN).garment_mm == pytest.approx(1000)
+
+
+@pytest.mark.parametrize(
+    ("typed", "place", "message"),
+    [
+        ({}, "wraps", "at least"),
+        ({"metres": "12 g"}, "metres", "is not a length"),
+        ({"wraps": "-3"}, "wraps", "more than 0"),
+        ({"wraps": "12", "loop": "-2"}, "loop", "which way stands beside it"),
+        ({"wraps": "12", "method": "guess"}, "method", "choose one of"),
+        ({"wraps": "12", "note": "x" * 501}, "note", "at most 500"),
+        ({"metres": "120 m"}, "wraps", "at least"),
+    ],
+)
+def test_a_skein_that_cannot_be_read_says_where(typed, place, message):
+    with pytest.raises(InputError) as refused:
+        read_skein(typed, PLAIN)
+    assert [(fault.place, message in fault.message) for fault in refused.value.faults] == [(place, True)]
+
+
+@pytest.mark.parametrize(
+    ("typed", "places"),
+    [
+        ({}, ["stitches_before", "stitches_after"]),
+        ({"stitches_before": "20"}, ["stitches_after"]),
+        ({"stitches_before": "many", "stitches_after": "19"}, ["stitches_before"]),
+        (
+            {"stitches_before": "20", "stitches_after": "19", "needle": "thick", "bloomed": "maybe"},
+            ["needle", "bloomed"],
+        ),
+    ],
+)
+def test_a_swatch_that_cannot_be_read_says_where(typed, places):
+    with pytest.raises(InputError) as refused:
+        read_swatch(typed, PLAIN)
+    assert [fault.place for fault in refused.value.faults] == places
+
+
+sizes = st.none() | st.floats(0.1, 5000)
+
+
+@given(
+    st.sampled_from(["plied", "finished"]),
+    st.booleans(),
+    sizes,
+    sizes,
+    sizes,
+    st.floats(-200, 200),
+    st.text("aé ñ'\"<", max_size=40),
+)
+def test_what_is_noted_is_found_again(moment, wet, metres, grams, wraps, loop, note):
+    connection = database.connect(":memory:")
+    for script in database.migrations():
+        connection.executescript(script)
+    number = designs.keep_new(connection, design_of(start("single"), PLAIN))
+    skein = Skein(moment, wet, metres, grams, wraps, "snug", loop, note)
+    swatch = Swatch(None, 20.0, 19.5, None, wraps, metres, "unsure", note)
+    for record in (skein, swatch, skein):
+        records.note(connection, number, record)
+    assert [noted.record for noted in records.skeins(connection, number)] == [skein, skein]
+    assert [noted.record for noted in records.swatches(connection, number)] == [swatch]
+
+
+def test_records_are_struck_out_and_brought_back_and_belong_to_their_design(connection):
+    one, other = (designs.keep_new(connection, design_of(start("single"), PLAIN)) for _ in range(2))
+    number = records.note(connection, one, Skein("plied", False, None, None, 12.0, "relaxed", None, ""))
+    assert records.skeins(connection, other) == []
+    with pytest.raises(NotKeptError):
+        records.strike_out(connection, "skein", other, number)
+    records.strike_out(connection, "skein", one, number)
+    assert records.skeins(connection, one) == []
+    records.bring_back(connection, "skein", one, number)
+    assert len(records.skeins(connection, one)) == 1
+
+
+def test_the_database_refuses_what_makes_no_sense(connection):
+    with pytest.raises(sqlite3.IntegrityError):
+        records.note(connection, 99, Skein("plied", False, None, None, 12.0, "relaxed", None, ""))
+    number = designs.keep_new(connection, design_of(start("single"), PLAIN))
+    with pytest.raises(sqlite3.IntegrityError):
+        records.note(connection, number, Skein("plied", False, -1.0, None, 12.0, "relaxed", None, ""))
+    assert records.skeins(connection, number) == []
