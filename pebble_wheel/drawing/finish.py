@@ -102,6 +102,10 @@ def draw_skein(turns: float, colours: list[str], wet: bool, weight: str, title: 
     )
 
 
+ROW = 36.0
+"""Pixels for each measurement on an axis."""
+
+
 @dataclass(frozen=True)
 class Measured:
     """One measurement on an axis, with how far it may be off."""
@@ -121,7 +125,7 @@ def draw_axis(predicted: Band, measured: list[Measured], unit: str, title: str) 
     def x(value: float) -> float:
         return 8 + 584 * (value - low) / (high - low)
 
-    height = 62 + 22 * len(measured)
+    height = 60 + ROW * len(measured)
     parts = [
         words("title", title),
         tag(
@@ -141,15 +145,12 @@ def draw_axis(predicted: Band, measured: list[Measured], unit: str, title: str) 
         words("text", f"predicted, {unit}", x=x(predicted.p50), y=16, text_anchor="middle", class_="axis-label")
     )
     for place, each in enumerate(measured):
-        y = 62 + 22 * place
-        parts.append(
-            tag("path", d=f"M{x(each.value - each.off):.1f} {y}H{x(each.value + each.off):.1f}", class_="axis-whisker")
-        )
+        y = 78 + ROW * place
+        whisker = f"M{x(each.value - each.off):.1f} {y}H{x(each.value + each.off):.1f}"
+        parts.append(tag("path", d=whisker, class_="axis-whisker"))
         parts.append(tag("circle", cx=x(each.value), cy=y, r=6, class_="axis-dot"))
-        at_right = x(each.value) < 300
-        shift, anchor = (12, "start") if at_right else (-12, "end")
-        place_x = x(each.value + (each.off if at_right else -each.off)) + shift
-        parts.append(words("text", each.words, x=place_x, y=y + 5, text_anchor=anchor, class_="axis-words"))
+        middle = float(np.clip(x(each.value), 90, 510))
+        parts.append(words("text", each.words, x=middle, y=y - 11, text_anchor="middle", class_="axis-words"))
     return tag("svg", "".join(parts), viewBox=f"0 0 600 {height}", role="img", class_="axis")
 
 

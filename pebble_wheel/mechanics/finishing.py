@@ -54,7 +54,7 @@ GUESS = "a guess of the trade, untested"
 
 FACTORS = (
     Factor("bloom of the fibre, B", "0.02 to 0.34 by fibre", CALIBRATED, "30 % of the bloom"),
-    Factor("room between fibres", "1 − φ/0.45, by packing as it stands", CALIBRATED, "φ ± 10 % or so"),
+    Factor("room between fibres", "1 − φ/0.45, by packing as it stands", CALIBRATED, "as uneven as the spinning"),
     Factor("preparation and draw, p", "woollen 1.15, semi 1, worsted 0.7", CALIBRATED, "within the 30 %"),
     Factor(
         "wash, w", "steam 0.4 (assumed), soak 0.8, snap 1, thwack 1.15, light fulling 1.35", CALIBRATED, "within it"
@@ -62,7 +62,7 @@ FACTORS = (
     Factor("drying, h", "free 1, light weight 0.6, heavy 0.3", CALIBRATED, "within it"),
     Factor("crimp pressed flat by the mill, m", "1.25", GUESS, "45 % of the bloom"),
     Factor("severe blocking in the cloth", "0.4 of the bloom", "common practice, no source", "not known"),
-    Factor("length lost on the first wash", "2 to 7 %", CALIBRATED, "± 2 %"),
+    Factor("length lost on the first wash", "2 to 7 %", CALIBRATED, "not known"),
     Factor("torque that rests on the bobbin", "up to 35 %, in some 18 h", CALIBRATED, "both by half"),
     Factor("torque that drying under weight hides", "light half, heavy most", "assumed", "not known"),
     Factor("swelling in water", "by fibre", "Morton & Hearle, from memory", "as the range says"),

@@ -16,10 +16,10 @@ from pebble_wheel.mechanics.balance import fold_turns
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.finishing import FACTORS, Blocking, Drying, Finish, Wash
 from pebble_wheel.mechanics.reading import Reading, draw
-from pebble_wheel.mechanics.spread import Band
+from pebble_wheel.mechanics.spread import TEX_CV, Band
 from pebble_wheel.mechanics.stages import Moment, Stage, rested, stages
 from pebble_wheel.mechanics.structure import Rod
-from pebble_wheel.mechanics.washes import Over, Washed, washed_over
+from pebble_wheel.mechanics.washes import P90, Over, Washed, washed_over
 from pebble_wheel.notation.answer import IN_TURN, read_of
 from pebble_wheel.notation.design import Design, FinishModel, finish_of, structure_of
 from pebble_wheel.notation.display import CARD_SCATTER, SNUG_OVER_RELAXED, Settings
@@ -312,19 +312,20 @@ def _axes(found: tuple[Stage, ...], skeins: list[records.Noted[Skein]]) -> list[
         ("finished", True, stage.get("spun-out"), "wet"),
         ("finished", False, stage["dried"], "finished, dry"),
     ):
-        skeins_here = [each.record for each in skeins if (each.record.moment, each.record.wet) == (moment, wet)]
+        numbered = ((place, each.record) for place, each in enumerate(skeins, 1))
+        skeins_here = [(place, each) for place, each in numbered if (each.moment, each.wet) == (moment, wet)]
         if own is None or not skeins_here:
             continue
-        wraps = [_wraps(each, place) for place, each in enumerate(skeins_here, 1) if each.wraps]
+        wraps = [_wraps(each, place) for place, each in skeins_here if each.wraps]
         if wraps:
             drawn.append(
                 draw_axis(
                     own.wpi, wraps, f"relaxed wraps per inch, {words}", f"Wraps {words}, measured against predicted"
                 )
             )
-        tex = [_tex(each, each.tex, place) for place, each in enumerate(skeins_here, 1) if each.tex]
+        tex = [_tex(each, each.tex, place) for place, each in skeins_here if each.tex]
         if tex and not wet:
-            spread = 0.12
+            spread = P90 * TEX_CV
             band = Band(own.tex * (1 - spread), own.tex, own.tex * (1 + spread))
             drawn.append(draw_axis(band, tex, f"tex, {words}", f"Weight {words}, measured against predicted"))
     return [Markup(each) for each in drawn]
