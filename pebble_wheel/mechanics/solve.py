@@ -10,7 +10,7 @@ from functools import lru_cache
 from typing import Literal
 
 import numpy as np
-from scipy.interpolate import CubicSpline
+from scipy.interpolate import CubicSpline, PchipInterpolator
 
 from pebble_wheel.mechanics.advice import FEWEST_FIBRES, FEWEST_TURNS_PER_STAPLE
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
@@ -39,6 +39,12 @@ Measure = Literal["finished diameter", "diameter", "finished tex", "tex"]
 
 SIZES = np.geomspace(0.02, 400.0, 44)
 """Over the linear density that a structure starts from."""
+
+NEARLY_NONE = 1e-6
+"""Turns: its logarithm is still a number."""
+
+BETWEEN = 12
+"""Steps between settings in looking for where singles can be spun."""
 
 EASING = (1.0, 0.95, 0.9, 0.85, 0.8, 0.7, 0.6, 0.5)
 """Of the twist asked for, where its whole leaves no room."""
@@ -149,27 +155,33 @@ class Course:
         with np.errstate(invalid="ignore"):
             return np.asarray(np.interp(np.log(size), np.log(self.size), figure))
 
-    def spinnable(self, thinnest: float) -> FloatArray:
-        """Return by how much, as a logarithm, the hardest demand on the singles is met at each size; negative if not.
+    def spinnable(self, thinnest: float) -> tuple[FloatArray, FloatArray]:
+        """Return logarithms of sizes, and by how much, as a logarithm, the hardest demand on the singles is met there.
+
+        Each demand is read between the settings by itself, since the hardest one changes over from one to another.
 
         Args:
             thinnest: bobbin diameter of the thinnest single that the spinner is willing to spin, mm.
         """
-        room = [self.across / FEWEST_FIBRES, self.staple / FEWEST_TURNS_PER_STAPLE]
+        demands = [self.across / FEWEST_FIBRES, self.staple / FEWEST_TURNS_PER_STAPLE]
         if thinnest > 0:
-            room.append(self.bobbin / thinnest)
-        return np.log(np.min(np.stack(room), axis=0))
+            demands.append(self.bobbin / thinnest)
+        logs = np.log(self.size)
+        fine = np.linspace(logs[0], logs[-1], BETWEEN * self.size.size)
+        known = [np.log(each) for each in demands if np.all(np.isfinite(each))]
+        return fine, _least([PchipInterpolator(logs, each)(fine) for each in known], fine.size)
 
-    def nearest(self, thinnest: float, size: float) -> float:
-        """Return the knob of size, nearest to the one given, at which the singles can be spun; NaN if at none."""
-        room, logs, wanted = self.spinnable(thinnest), np.log(self.size), np.log(size)
+    def nearest(self, thinnest: float, size: float, measure: Measure) -> float:
+        """Return the knob of size at which the singles can be spun and a measure is nearest; NaN if at none."""
+        (logs, room), wanted = self.spinnable(thinnest), np.log(size)
         if np.interp(wanted, logs, room) >= 0:
             return size
         turn = np.flatnonzero((room[:-1] >= 0) != (room[1:] >= 0))
         if not turn.size:
             return float("nan")
         roots = logs[turn] - room[turn] * (logs[turn + 1] - logs[turn]) / (room[turn + 1] - room[turn])
-        return float(np.exp(roots[np.argmin(np.abs(roots - wanted))]))
+        off = np.log(self.value_at(self.measures[measure], np.exp(roots)) / self.value_at(self.measures[measure], size))
+        return float(np.exp(roots[np.argmin(np.abs(off))]))
 
 
 @lru_cache(maxsize=512)
@@ -227,9 +239,11 @@ class _Spun:
 
     @property
     def staple(self) -> FloatArray:
-        """Turns that hold a staple."""
-        twist = self.leaf.twist_now if self.cored else self.leaf.bobbin_twist
-        return np.asarray(turns_per_staple(twist, self.node.fibre.mid_staple))
+        """Turns that hold a staple; none where a wheel has taken them all out, even if it then puts others in."""
+        spun = np.asarray(turns_per_staple(self.leaf.bobbin_twist, self.node.fibre.mid_staple))
+        if not self.cored:
+            return spun
+        return np.maximum(spun * self.leaf.twist_now / self.leaf.bobbin_twist, NEARLY_NONE)
 
 
 def _singles(state: State, cored: bool = False) -> Iterator[_Spun]:
@@ -249,11 +263,9 @@ def _strips(state: State) -> Iterator[FloatArray]:
             yield np.asarray(fibres_across(wrap.tex, wrap.fibre.density, wrap.fibre.mid_micron))
 
 
-def _least(figures: list[FloatArray]) -> FloatArray:
+def _least(figures: list[FloatArray], sizes: int = SIZES.size) -> FloatArray:
     """Return the least of several figures at each size; without any there is no limit."""
-    if not figures:
-        return np.full(SIZES.shape, np.inf)
-    return np.min(np.stack(np.broadcast_arrays(*figures, SIZES)[:-1]), axis=0)
+    return np.min(np.stack([np.full(sizes, np.inf), *(np.broadcast_to(each, sizes) for each in figures)]), axis=0)
 
 
 @dataclass(frozen=True)
@@ -331,7 +343,7 @@ def _within(
         found.append(Hindrance("too-thin", bobbin, wish.thinnest))
     if staple < FEWEST_TURNS_PER_STAPLE:
         found.append(Hindrance("staple", staple, FEWEST_TURNS_PER_STAPLE))
-    size = run.nearest(wish.thinnest, float(knobs.size))
+    size = run.nearest(wish.thinnest, float(knobs.size), wish.measure)
     if not np.isfinite(size):
         return Fit(knobs, tuple(found), None)
     knobs = replace(knobs, size=size)

@@ -71,17 +71,17 @@ def rested(rod: Rod, hours: Floats) -> Rod:
 
 
 def stages(made: Made, finish: Finish, uneven: Drawn, loop_turns: float, rest_hours: float) -> tuple[Stage, ...]:
-    """Return a yarn at every moment of its finishing.
+    """Return a yarn at every moment of its finishing. In the soak it has swollen but not bloomed yet.
 
     Args:
         made: the yarn, of scalar values.
-        finish: washing and drying; where it is never washed, the next wetting is its first.
+        finish: washing and drying; where it is never soaked, the next wetting is its first.
         uneven: the yarn as uneven spinning makes it.
         loop_turns: of 30 cm of it hung up fresh.
         rest_hours: on the bobbin.
     """
-    washed = finish.wash != "none"
-    free = replace(finish, drying="free", wash=finish.wash if washed else "soak")
+    soaked = finish.wash not in ("none", "steam")
+    free = replace(finish, drying="free", wash=finish.wash if soaked else "soak")
     low, high = (float(end) for end in wet_over_dry(made.state))
     grown = {each: bloomed(uneven.spread, uneven.made, each) for each in (finish, free)}
     shorter = {each: 1 - float(shrinkage(made.state, each)) for each in (finish, free)}
@@ -101,7 +101,7 @@ def stages(made: Made, finish: Finish, uneven: Drawn, loop_turns: float, rest_ho
         stage("rested", uneven.plied, 1.0, rest),
         stage("soaking", uneven.plied * swollen, shorter[free] * (1 + wetter), 0.0),
         stage("spun-out", grown[free] * drained, shorter[free] * (1 + STILL_WET * wetter), 0.0),
-        stage("dried", grown[finish], shorter[finish], WEIGHT_HIDES[finish.drying] if washed else rest),
+        stage("dried", grown[finish], shorter[finish], rest if finish.wash == "none" else WEIGHT_HIDES[finish.drying]),
         stage("next", grown[free], shorter[free], 0.0),
     ]
-    return tuple(each for each in found if washed or each.moment in DRY_MOMENTS)
+    return tuple(each for each in found if soaked or each.moment in DRY_MOMENTS)

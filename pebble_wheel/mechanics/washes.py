@@ -80,6 +80,7 @@ def _made(node: Node, rod: Rod) -> Made | None:
     return made if float(fullness(made.state)) < 1 else None
 
 
+@lru_cache(maxsize=1024)
 def _washed(
     node: Node,
     finish: Finish,

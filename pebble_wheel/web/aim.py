@@ -37,9 +37,10 @@ from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.starts import STARTS
 from pebble_wheel.notation.units import read_number
 from pebble_wheel.web import construct
+from pebble_wheel.web.aim_why import candidate_why
 from pebble_wheel.web.compare import Compared, compared
 from pebble_wheel.web.hung import Cell, cells, in_the_way, steps_of
-from pebble_wheel.web.merits import MERITS, merit_why
+from pebble_wheel.web.merits import MERITS
 from pebble_wheel.web.page import Chosen, is_htmx, render, templates
 from pebble_wheel.web.washing import DRYING_WORDS, WASH_WORDS
 
@@ -192,7 +193,7 @@ def _shown(aim: Aim, asked: Asked, chosen: Settings) -> dict[str, Any]:
     held = next((each for each in found if each.name == asked.at), found[0] if found else None)
     aspect, _, name = asked.asked.partition("@")
     about = next((each for each in found if each.name == name), None)
-    merit = about.judged.merits if about and about.judged else {}
+    reason = candidate_why(aspect, about, aim, chosen) if about else None
     usual = usual_factor(aim.fibre, aim.prep, aim.draw)
     low, high = (100 * float(firmness(each, usual)) for each in usual)
     return {
@@ -204,7 +205,7 @@ def _shown(aim: Aim, asked: Asked, chosen: Settings) -> dict[str, Any]:
         "steps": steps_of(held, chosen) if held else [],
         "way": in_the_way(held, aim, chosen) if held else [],
         "usual": (low, high),
-        "reason": merit_why(aspect, name, about.words, merit[aspect], chosen) if about and aspect in merit else None,
+        "reason": reason,
         "compared": _compared(asked.pins, chosen),
     }
 

@@ -28,8 +28,9 @@ from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.record import SKEIN_FIELDS, SWATCH_FIELDS, Skein, Swatch, read_skein, read_swatch
 from pebble_wheel.store import designs, records
 from pebble_wheel.web.construct import Sent
-from pebble_wheel.web.figures import OPEN_LOOP
-from pebble_wheel.web.page import Chosen, Database, Number, is_htmx, render
+from pebble_wheel.web.figures import OPEN_LOOP, Figure
+from pebble_wheel.web.finish_why import finish_why
+from pebble_wheel.web.page import Chosen, Database, Number, is_htmx, render, templates
 from pebble_wheel.web.washing import BLOCKING_WORDS, DRYING_WORDS, WASH_WORDS, doings
 
 router = APIRouter(prefix="/designs/{number}")
@@ -42,11 +43,16 @@ MOMENT_WORDS: dict[Moment, str] = {
     "dried": "dried",
     "next": "next wetting, dried free",
 }
+templates.env.globals["turns_to"] = Markup(' hx-target="#finish" hx-swap="none" hx-sync="#finish:queue all"')
+
 OVER_WORDS: dict[Over, str] = {
     "finish": "in other washes",
     "preparation": "prepared otherwise",
     "fibre": "in other fibres",
 }
+OF_CLOTH = ("knit", "needle", "plain", "twill")
+"""Figures that are of the dried yarn, whatever moment is looked at."""
+
 REST_HOURS = 24.0
 USUAL_GARMENT = 1000.0
 """mm, reckoned with where no width is given."""
@@ -68,15 +74,16 @@ class Asked:
     at: Moment
     over: Over
     rest_hours: float
+    asked: str
+    """Key of the figure whose reason is open."""
 
 
 @dataclass(frozen=True)
 class Point:
-    """A moment on the timeline, read."""
+    """A moment on the timeline."""
 
     moment: Moment
     words: str
-    figures: tuple[tuple[str, str], ...]
 
 
 @router.get("/finish")
@@ -160,7 +167,8 @@ def _asked(typed: dict[str, str], design: Design) -> Asked:
     at = cast(Moment, typed["at"]) if typed.get("at") in MOMENT_WORDS else "dried"
     over = cast(Over, typed["over"]) if typed.get("over") in OVER_WORDS else "finish"
     rest = typed.get("rest", "")
-    return Asked(finish, at, over, min(float(rest), 200.0) if rest.isdecimal() and len(rest) < 4 else REST_HOURS)
+    hours = min(float(rest), 200.0) if rest.isdecimal() and len(rest) < 4 else REST_HOURS
+    return Asked(finish, at, over, hours, typed.get("ask", typed.get("asked", "")))
 
 
 def _finished_as(design: Design, finish: Finish) -> Design:
@@ -190,10 +198,11 @@ def _page(
         "asked": asked,
         "chosen": chosen,
         "changed": asked.finish != finish_of(kept.design),
-        "points": [Point(stage.moment, _moment_words(stage, asked), _figures(stage, chosen)) for stage in found],
+        "points": [Point(stage.moment, _moment_words(stage, asked)) for stage in found],
         "now": now,
         "now_words": _moment_words(now, asked),
         "figures": _figures(now, chosen),
+        "reason": finish_why(asked.asked, found[-2] if asked.asked in OF_CLOTH else now, reading, asked.finish, chosen),
         "rest_words": _ply_back(reading, asked.rest_hours) if now.moment == "rested" else "",
         "pictures": _pictures(design, reading, found, now),
         "doings": doings(asked.finish),
@@ -221,19 +230,19 @@ def _moment_words(stage: Stage, asked: Asked) -> str:
         return f"rested {asked.rest_hours:.0f} h"
     if stage.moment == "dried":
         return "used as it is" if asked.finish.wash == "none" else f"dried, {DRYING_WORDS[asked.finish.drying]}"
-    if stage.moment == "next" and asked.finish.wash == "none":
+    if stage.moment == "next" and asked.finish.wash in ("none", "steam"):
         return "first wetting, dried free"
     return words
 
 
-def _figures(stage: Stage, chosen: Settings) -> tuple[tuple[str, str], ...]:
+def _figures(stage: Stage, chosen: Settings) -> tuple[Figure, ...]:
     return (
-        ("thick", chosen.length_range(stage.diameter)),
-        ("wraps", chosen.wpi_range(stage.wpi)),
-        ("100 m have become", f"{100 * stage.length:.1f} m"),
-        ("grist", chosen.grist(stage.tex)),
-        ("30 cm hung up", _loop_words(stage.loop_turns)),
-        ("torque that does not show", f"{100 * stage.hidden:.0f} %"),
+        Figure("thick", chosen.length_range(stage.diameter), "thick"),
+        Figure("wraps", chosen.wpi_range(stage.wpi), "wraps"),
+        Figure("100 m have become", f"{100 * stage.length:.1f} m", "length"),
+        Figure("grist", chosen.grist(stage.tex), "grist"),
+        Figure("30 cm hung up", _loop_words(stage.loop_turns), "loop"),
+        Figure("torque that does not show", f"{100 * stage.hidden:.0f} %", "hidden"),
     )
 
 
@@ -283,7 +292,7 @@ def _pictures(design: Design, reading: Reading, found: tuple[Stage, ...], now: S
     return {name: Markup(svg) for name, svg in drawn.items()}
 
 
-def _cloth(dried: Stage, chosen: Settings) -> tuple[tuple[str, str], ...]:
+def _cloth(dried: Stage, chosen: Settings) -> tuple[Figure, ...]:
     """Return where to start in cloth."""
     thick, wpi = dried.diameter, dried.wpi
     per, share = ("inch", INCH / 100) if chosen.imperial else ("10 cm", 1.0)
@@ -296,10 +305,10 @@ def _cloth(dried: Stage, chosen: Settings) -> tuple[tuple[str, str], ...]:
         return span(float(cloth.sett(thick.p90, weave)), float(cloth.sett(thick.p10, weave)))
 
     return (
-        ("knit, stitches", span(float(cloth.stitches(wpi.p10)), float(cloth.stitches(wpi.p90)))),
-        ("needle", f"{float(cloth.needle(thick.p10)):.1f}–{float(cloth.needle(thick.p90)):.1f} mm"),
-        ("plain weave, ends", setts(cloth.PLAIN)),
-        ("2/2 twill, ends", setts(cloth.TWILL)),
+        Figure("knit, stitches", span(float(cloth.stitches(wpi.p10)), float(cloth.stitches(wpi.p90))), "knit"),
+        Figure("needle", f"{float(cloth.needle(thick.p10)):.1f}–{float(cloth.needle(thick.p90)):.1f} mm", "needle"),
+        Figure("plain weave, ends", setts(cloth.PLAIN), "plain"),
+        Figure("2/2 twill, ends", setts(cloth.TWILL), "twill"),
     )
 
 

@@ -288,7 +288,7 @@ REASONS: dict[str, _Reason] = {
     ),
     "finished": _Reason(
         "Thickness, finished",
-        "b = 1 + B (1 − φ/0.45)₊ · p · w · h",
+        "b = 1 + B (1 − φ/0.45)₊ · p · w · h · m",
         "Each strand blooms by its fibre, preparation, wash and drying; twist holds it back. Wash a swatch.",
         _finished,
         CALIBRATED + " How sure each factor is stands on the finishing screen.",

@@ -179,7 +179,10 @@ def test_size_length_and_grist_hang_together_at_every_moment():
             assert stage.wpi.p50 == pytest.approx(INCH / stage.diameter.p50, rel=1e-3)
             assert stage.diameter.p10 < stage.diameter.p50 < stage.diameter.p90
     assert list(moments(three())) == list(MOMENTS)
-    assert list(moments(three(), wash="none")) == ["fresh", "rested", "dried", "next"]
+    for never_soaked in ("none", "steam"):
+        found = moments(three(), wash=never_soaked)
+        assert list(found) == ["fresh", "rested", "dried", "next"]
+        assert found["next"].diameter == moments(three(), wash="soak")["dried"].diameter
 
 
 def test_a_wet_yarn_is_thicker_than_before_the_soak_and_never_passes_for_dry():

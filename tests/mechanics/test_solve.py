@@ -128,9 +128,9 @@ def test_what_cannot_be_as_wished_says_why_and_no_size_of_a_fine_grid_is_nearer(
     nearest = off[can].min() if can.any() else np.inf
     assert own <= nearest + 0.012  # the wish is met in the median of uneven spinning, the grid is of even spinning
     within = [figure[np.argmin(off)] for figure in (across / 20, staple / 4, bobbin / max(thinnest, 1e-9))]
-    if min(within) > 1.02:
+    if min(within) > 1.04:  # fibres go as the square of the diameter, and the grid has steps
         assert not [each for each in found.hindrances if each.reason in ("few-fibres", "staple", "too-thin")]
-    if min(within) < 0.98:
+    if min(within) < 0.96:
         assert found.hindrances
 
 
@@ -145,7 +145,8 @@ def demands(made):
             fibre = node.wrap.fibre
             across = np.minimum(across, fibres_across(node.wrap.tex, fibre.density, fibre.mid_micron))
         if isinstance(node, Single):
-            twist = np.abs(state.twist_now) if cored else np.abs(state.bobbin_twist)
+            own = np.sign(state.bobbin_twist)
+            twist = np.maximum(own * (state.twist_now if cored else state.bobbin_twist), 0)
             staple = np.minimum(staple, turns_per_staple(twist, node.fibre.mid_staple))
             if not cored:
                 across = np.minimum(across, fibres_across(node.tex, node.fibre.density, node.fibre.mid_micron))

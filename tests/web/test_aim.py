@@ -119,6 +119,10 @@ def test_every_merit_has_its_reason(demo_http, name):
     for aspect, merit in MERITS.items():
         page = ask(demo_http, ask=f"{aspect}@{name}").text
         assert 'id="why-title"' in page and merit.words in page and html.escape(merit.formula) in page
+    keys = set(re.findall(r'form="aim" name="ask" value="([^@]+)@', demo_http.get(f"/aim?at={name}").text))
+    assert len(keys) == 9 + len(MERITS)
+    for key in keys:
+        assert 'id="why-title"' in ask(demo_http, ask=f"{key}@{name}").text, key
     for junk in ("nonsense", f"@{name}", "round@nowhere", "size@3-ply"):
         assert 'id="why-title"' not in ask(demo_http, ask=junk).text
 

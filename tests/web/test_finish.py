@@ -18,7 +18,7 @@ def text(page, inside=None):
 
 
 def figures(page):
-    found = re.findall(r'<span class="label">([^<]+)</span><span class="value">([^<]+)</span>', page)
+    found = re.findall(r'<span class="label">([^<]+)</span>\s*<span class="value">([^<]+)</span>', page)
     return {html.unescape(label): html.unescape(value) for label, value in found}
 
 
@@ -51,6 +51,18 @@ def test_each_moment_has_its_figures_and_weight_hides_what_water_brings_back(dem
     assert "never to be compared with a dry measurement" in wet and 'class="drip"' in wet
     rested = look(demo_http, 9, at="rested", rest="48")
     assert re.search(r"After 48 h on the bobbin a ply-back of the single reads about \d+ % low", rested)
+
+
+def test_every_figure_has_its_reason(demo_http):
+    for number in (2, 6, 9):
+        page = demo_http.get(f"/designs/{number}/finish").text
+        keys = set(re.findall(r'name="ask" value="([^"]+)"', page))
+        assert len(keys) == 10
+        for key in keys:
+            for moment in ("soaking", "dried"):
+                assert 'id="why-title"' in look(demo_http, number, ask=key, at=moment), key
+    assert 'id="why-title"' not in look(demo_http, 9, ask="nonsense")
+    assert "s, swelling" in look(demo_http, 9, ask="thick", at="soaking")
 
 
 def test_the_list_tells_times_warmth_and_cautions_of_each_wash(demo_http):

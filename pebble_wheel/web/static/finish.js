@@ -1,4 +1,4 @@
-// Timers for the soak and the rinse: they run on while the page is closed, and are found again.
+// Timers for the soak and the rinse, which run on while the page is closed and are found again; reasons.
 
 const place = (timer) => `pebble-wheel timer ${timer.dataset.timer}`;
 const two = (number) => String(number).padStart(2, "0");
@@ -23,6 +23,19 @@ document.addEventListener("click", (event) => {
   if (localStorage.getItem(place(timer))) localStorage.removeItem(place(timer));
   else localStorage.setItem(place(timer), String(Date.now() + Number(timer.dataset.minutes) * 60_000));
   show(timer);
+});
+
+// A request that had to wait takes along what the page holds when it leaves.
+document.addEventListener("htmx:before:request", (event) => {
+  const { ctx } = event.detail;
+  const data = new FormData(document.getElementById("finish"));
+  const { name, value, type } = ctx.sourceElement;
+  if (type === "submit" && name) data.append(name, value);
+  ctx.request.body = new URLSearchParams(data);
+});
+
+document.addEventListener("keydown", (event) => {
+  if (event.key === "Escape") document.getElementById("why-close")?.click();
 });
 
 document.addEventListener("htmx:after:swap", showAll);
