@@ -20,6 +20,7 @@ from pebble_wheel.mechanics.finishing import Finish, growth
 from pebble_wheel.mechanics.reading import read
 from pebble_wheel.mechanics.solve import Knobs
 from pebble_wheel.mechanics.spread import DRAWS, spread
+from pebble_wheel.mechanics.stages import MOMENTS
 from pebble_wheel.mechanics.state import MadeNest, make
 from pebble_wheel.mechanics.structure import Leaf, Node, OfBalanced, Rod, Single, Turns, equal_ply, with_members
 from pebble_wheel.notation.aim import Aim, candidates, read_aim, weights_of
@@ -169,13 +170,13 @@ def _serve(what: str, pipe: object, stop: object) -> None:
 
 def _web() -> None:
     figures = {}
-    for what in ("hello", "change", "aim", "cable nudge", "cable change", "cable"):
+    for what in ("hello", "change", "aim", "finish", "cable nudge", "cable change", "cable"):
         ours, theirs = multiprocessing.Pipe()
         stop = multiprocessing.Event()
         server = multiprocessing.Process(target=_serve, args=(what, theirs, stop))
         server.start()
         address = ours.recv()
-        for users in (1,) if what.startswith(("cable", "aim")) else (1, USERS):
+        for users in (1,) if what.startswith(("cable", "aim", "finish")) else (1, USERS):
             figures[what, users] = _load(address, what, users)
         stop.set()
         server.join()
@@ -183,6 +184,7 @@ def _web() -> None:
         "hello": "a bare JSON hello",
         "change": "a design change of a 3-ply",
         "aim": "an aim made thicker, all starts anew",
+        "finish": "finishing a 3-ply, scrubbed along",
         "cable nudge": "the 24-single cable: its plies twisted otherwise",
         "cable change": "the 24-single cable: its singles changed too",
         "cable": "evaluating the 24-single cable",
@@ -240,6 +242,8 @@ def _load(address: str, what: str, users: int) -> tuple[float, float]:
                     answer = client.get("/")
                 elif what == "aim":
                     answer = client.post("/aim/look", data={"size": f"{8 + number / 20} wpi"})
+                elif what == "finish":
+                    answer = client.post("/designs/9/finish/look", data={"at": MOMENTS[number % len(MOMENTS)]})
                 elif what.endswith(("change", "nudge")):
                     answer = client.post("/construct/look", data=_changed(what, number, user))
                 else:

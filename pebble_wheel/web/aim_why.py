@@ -1,6 +1,5 @@
 """Why each figure of a candidate is as it is; its merits have their own reasons."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 from pebble_wheel.mechanics.making import WASTE
@@ -10,7 +9,7 @@ from pebble_wheel.notation.aim import Aim, Candidate
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.web.hung import hours_words, in_the_way
 from pebble_wheel.web.merits import MERITS, merit_why
-from pebble_wheel.web.why import CALIBRATED, DEFINITION, GEOMETRY, Inputs, Why
+from pebble_wheel.web.why import CALIBRATED, DEFINITION, GEOMETRY, Inputs, Reason, Why
 
 
 @dataclass(frozen=True)
@@ -19,15 +18,6 @@ class _Asked:
     judged: Judged
     aim: Aim
     chosen: Settings
-
-
-@dataclass(frozen=True)
-class _Reason:
-    title: str
-    formula: str
-    words: str
-    inputs: Callable[[_Asked], Inputs]
-    source: str
 
 
 def _wanted(ask: _Asked) -> Inputs:
@@ -76,22 +66,22 @@ def _hindered(ask: _Asked) -> Inputs:
     ]
 
 
-_REASONS: dict[str, _Reason] = {
-    "well": _Reason(
+_REASONS: dict[str, Reason[_Asked]] = {
+    "well": Reason(
         "How well",
         "Σ weight · merit ÷ Σ weight",
         "The mean of the merits, weighed by how much each matters to you; colours to be blended count the other way.",
         lambda ask: [(MERITS[aspect].words, f"{100 * merit.score:.0f}") for aspect, merit in ask.judged.merits.items()],
         DEFINITION,
     ),
-    "as aimed": _Reason(
+    "as aimed": Reason(
         "As aimed",
         "20 fibres across, 4 turns to a staple, room for all turns, enough fibre",
         "What cannot be spun as aimed is drawn at the nearest that can.",
         _hindered,
         "Common practice, no source; jamming: geometry.",
     ),
-    "singles": _Reason(
+    "singles": Reason(
         "Singles",
         "the linear density at which the yarn comes out as aimed",
         "The structure is computed from very fine to very thick at once and read backwards; the figure is the gauge on "
@@ -99,28 +89,28 @@ _REASONS: dict[str, _Reason] = {
         _wanted,
         CALIBRATED,
     ),
-    "spun": _Reason(
+    "spun": Reason(
         "Twist of the singles",
         "t = 100 K ÷ √T",
         "The twist factor K follows from soft to firm, about what is usual for the fibre and the draw.",
         _spun,
         "Usual factors: common practice, no source.",
     ),
-    "laid": _Reason(
+    "laid": Reason(
         "Twist of the whole",
         "multiple · balanced twist",
         "Balanced by energy for these very strands; a wrap and coils have turns of their own.",
         _laid,
         CALIBRATED,
     ),
-    "leans": _Reason("Angle", "tan β = 2πR t", "How steeply the outermost strand winds.", _lean, GEOMETRY),
-    "finished": _Reason(
+    "leans": Reason("Angle", "tan β = 2πR t", "How steeply the outermost strand winds.", _lean, GEOMETRY),
+    "finished": Reason(
         "Finished", "wpi = 25.4 ÷ (d · b)", "Eight of ten lengths lie within, by 2,000 draws.", _wanted, CALIBRATED
     ),
-    "makes": _Reason(
+    "makes": Reason(
         "What it makes", "grams = metres · tex ÷ 1000 · (1 + waste)", "Of the fibre in hand.", _makes, DEFINITION
     ),
-    "takes": _Reason(
+    "takes": Reason(
         "How long it takes",
         f"metres ÷ min(hands, ratio · treadles ÷ twist) · {1 + HANDLING:g}",
         f"As fast as the wheel twists it, at most as fast as hands work: {DRAFTING['worsted']:g} to "

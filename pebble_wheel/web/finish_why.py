@@ -40,7 +40,7 @@ def finish_why(key: str, stage: Stage, reading: Reading, finish: Finish, chosen:
             "The first wetting lets yarn draw up by ε; weight lets through a share r of it until the next wetting.",
             [
                 ("ε · r, dried as chosen", f"{100 * float(shrinkage(reading.made.state, finish)):.1f} %"),
-                ("s, wet wool is longer", f"{100 * (wet_length(reading.made.state) - 1):.1f} %"),
+                ("s, wet fibre is longer", f"{100 * (wet_length(reading.made.state) - 1):.1f} %"),
             ],
             CALIBRATED,
         ),

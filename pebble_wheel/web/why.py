@@ -3,6 +3,7 @@
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Generic, TypeVar
 
 import numpy as np
 
@@ -64,12 +65,17 @@ class _Asked:
         return f"{self.chosen.twist(turns_per_m)} {'Z' if turns_per_m > 0 else 'S'}"
 
 
+Ask = TypeVar("Ask")
+
+
 @dataclass(frozen=True)
-class _Reason:
+class Reason(Generic[Ask]):
+    """What a figure of one kind is computed by; its inputs are taken from what is asked about."""
+
     title: str
     formula: str
     words: str
-    inputs: Callable[[_Asked], Inputs]
+    inputs: Callable[[Ask], Inputs]
     source: str
 
 
@@ -236,186 +242,186 @@ def _coils(ask: _Asked) -> Inputs:
 _FILL = "fill = (turns × 2πr per strand length) ÷ the most that fit, max sin β ÷ (R/r)"
 _WRAP = "coverage = w t ÷ (1000 sin θ)"
 
-REASONS: dict[str, _Reason] = {
-    "as-made": _Reason(
+REASONS: dict[str, Reason[_Asked]] = {
+    "as-made": Reason(
         "Twist as made",
         "as given, or multiple × balanced twist",
         "Counted on the strand as it comes off its own step, before anything later changes it.",
         _made,
         DEFINITION + " ISO 2061 counts twist in turns per metre; S and Z are those of ISO 2.",
     ),
-    "now": _Reason(
+    "now": Reason(
         "Twist now",
         "Tw(strand) = own turns + Tw(what it is part of) · cos β",
         "Twisting a ply also twists every strand in it; what the coil of its path takes up does not count as twist.",
         _now,
         "Călugăreanu–White: link = twist + writhe. Within 1 % of numerical differential geometry.",
     ),
-    "at-rest": _Reason(
+    "at-rest": Reason(
         "Twist at rest",
         "twist now, were the whole laid with its balanced twist",
         "The whole structure is settled once more with the top twist at which its energy is stationary.",
         _balanced,
         "Energy of bent and twisted rods. " + CALIBRATED,
     ),
-    "matters": _Reason(
+    "matters": Reason(
         "What matters most",
         "Spearman's ρ between each cause and the outcome, over all draws",
         "Every cause is drawn at once; the bars say which of them the outcome follows. Under 0.15 is left out.",
         _spreads,
         "Rank correlation is a standard of statistics. Spreads: " + CALIBRATED,
     ),
-    "lean": _Reason(
+    "lean": Reason(
         "Angle",
         "tan β = 2πR t;  of surface fibres tan α = π d t",
         "How steeply the outermost strand, or a fibre on the surface, winds round the axis.",
         _lean,
         GEOMETRY + " R is the exact distance at which neighbouring helices touch.",
     ),
-    "bobbin": _Reason(
+    "bobbin": Reason(
         "Thickness on the bobbin",
         "d = √(4T ÷ (1000 π φ ρ)),  f(φ) = f(φ₀) + Q t² T^1.5",
         "Twist packs fibres closer, so the same wool comes out thinner with more twist.",
         _spun,
         "Packing: Neckář's compaction form, from memory. " + CALIBRATED,
     ),
-    "thick": _Reason(
+    "thick": Reason(
         "Thickness in the yarn",
         "single: d = √(4T ÷ (1000 π φ ρ));  n strands: d (1 + n/π)",
         "The mean width over all views, as a gauge finds it. Inside a ply the strands are squeezed and loosened.",
         _thick,
         "Cauchy's mean-width theorem; packing: Neckář's form, from memory. " + CALIBRATED,
     ),
-    "finished": _Reason(
+    "finished": Reason(
         "Thickness, finished",
         "b = 1 + B (1 − φ/0.45)₊ · p · w · h · m",
         "Each strand blooms by its fibre, preparation, wash and drying; twist holds it back. Wash a swatch.",
         _finished,
         CALIBRATED + " How sure each factor is stands on the finishing screen.",
     ),
-    "wpi": _Reason(
+    "wpi": Reason(
         "Wraps per inch",
         f"wpi = {INCH} ÷ d",
         f"Of the band of thicknesses. Snug wraps count {SNUG_OVER_RELAXED:.2f} times relaxed ones.",
         _spreads,
         TRADE + " The band holds 8 lengths of 10.",
     ),
-    "wpi-finished": _Reason(
+    "wpi-finished": Reason(
         "Wraps per inch, finished", f"wpi = {INCH} ÷ (d · b)", "Of the bloomed thickness.", _finished, CALIBRATED
     ),
-    "take-up": _Reason(
+    "take-up": Reason(
         "Take-up",
         "1 − length now ÷ bobbin length;  single ∝ 1 − tan²(α/2), strand = 1 ÷ cos β",
         "What twisting costs in length. Untwisting the singles gives some back, so it can be below zero.",
         _length,
         "Retraction: Hearle, Grosberg and Backer 1969, from memory.",
     ),
-    "metres": _Reason(
+    "metres": Reason(
         "Metres in a metre", "length of helix ÷ length of yarn, level by level", "One such strand.", _use, GEOMETRY
     ),
-    "grams": _Reason("Grams in 100 m", "metres × tex, level by level", "One such strand.", _use, GEOMETRY),
-    "grist": _Reason(
+    "grams": Reason("Grams in 100 m", "metres × tex, level by level", "One such strand.", _use, GEOMETRY),
+    "grist": Reason(
         "Grist", "496 055 ÷ tex = yd/lb", "Length per mass, the inverse of linear density.", _grist, DEFINITION
     ),
-    "grist-finished": _Reason(
+    "grist-finished": Reason(
         "Grist, finished",
         "tex ÷ (1 − ε),  ε = 0.02 + 0.18 B (1 − φ/0.45)₊",
         "The first wash lets the yarn draw up.",
         _grist,
         CALIBRATED,
     ),
-    "class": _Reason(
+    "class": Reason(
         "Weight class",
         "the classes that hold the middle of the band",
         "The ranges overlap by design: a band, not a verdict. Choose the table in the settings.",
         lambda ask: [("finished", ask.chosen.wpi_range(ask.reading.wpi_finished))],
         "Two tables: a yarn-council style, from memory, and relaxed wraps, common practice.",
     ),
-    "jamming": _Reason(
+    "jamming": Reason(
         "Full of turns",
         _FILL,
         "At 100 % a further turn takes up more length than there is. Of the yarn the fullest ply counts.",
         _fill,
         GEOMETRY + " Checked against Olsen and Bohr's laid rope, from memory.",
     ),
-    "ratio": _Reason(
+    "ratio": Reason(
         "How it rests",
         "minimise Σ ½ B κ² + ½ C (2π t)²,  B = k r⁴, C = r⁴",
         "At the balanced twist bending and untwisting hold each other; chosen over balanced is the ratio.",
         _balanced,
         "Energy of bent and twisted rods. " + CALIBRATED,
     ),
-    "loop": _Reason(
+    "loop": Reason(
         "The hung loop",
         "turns = balanced turns of the fold × 0.15 m",
         "The yarn folded on itself is a 2-ply of it; that ply's balance says how far it turns.",
         _loop,
         "Same energy as balance. " + CALIBRATED,
     ),
-    "energy": _Reason(
+    "energy": Reason(
         "Twist to rest, by energy",
         "d(energy)/d(twist) = 0, looked for on both sides of zero",
         "A total derivative through contact, packing and lengths, for every draw.",
         _balanced,
         CALIBRATED,
     ),
-    "two thirds": _Reason("Two thirds", "ply = ⅔ of the singles", "One school's rule for a 2-ply.", _strand, TRADE),
-    "equal angles": _Reason(
+    "two thirds": Reason("Two thirds", "ply = ⅔ of the singles", "One school's rule for a 2-ply.", _strand, TRADE),
+    "equal angles": Reason(
         "Equal angles", "ply = singles ÷ √n", "Another school: strands lean as the fibres do.", _strand, TRADE
     ),
-    "ply-back": _Reason(
+    "ply-back": Reason(
         "Fresh ply-back",
         "balanced twist of the strand folded on itself",
         "Match what a fresh fold shows, never a rested one.",
         _rod,
         "Same energy as balance. " + CALIBRATED,
     ),
-    "wraps": _Reason("Wraps of the single", f"wpi = {INCH} ÷ d", "On the bobbin, as spun.", _spun, TRADE),
-    "fibres": _Reason(
+    "wraps": Reason("Wraps of the single", f"wpi = {INCH} ÷ d", "On the bobbin, as spun.", _spun, TRADE),
+    "fibres": Reason(
         "Fibres across",
         "T ÷ (ρ π d²/4 · 10⁻³)",
         "Some 20 are needed to spin at all, 40 for an even single.",
         _spun,
         "Fibre data typical, from memory; the limits common practice, no source.",
     ),
-    "factor": _Reason(
+    "factor": Reason(
         "Tex twist factor", "turns per cm × √tex", "Twist made comparable between thick and thin.", _spun, TRADE
     ),
-    "staple": _Reason("Turns per staple", "t × staple", "Below 4 the fibres slide apart.", _spun, TRADE),
-    "links": _Reason("Links in a metre", "1000 ÷ (ℓ × length kept)", "Each loop is one link.", _chain, GEOMETRY),
-    "bump": _Reason(
+    "staple": Reason("Turns per staple", "t × staple", "Below 4 the fibres slide apart.", _spun, TRADE),
+    "links": Reason("Links in a metre", "1000 ÷ (ℓ × length kept)", "Each loop is one link.", _chain, GEOMETRY),
+    "bump": Reason(
         "At a link", "(1 + 5/π) ÷ (1 + 3/π)", "Five legs lie there instead of three.", _chain, "Cauchy's theorem."
     ),
-    "overlap": _Reason(
+    "overlap": Reason(
         "Overlaps", "π d ÷ 3ℓ", "Every link turns once round the strand it goes through.", _chain, CALIBRATED
     ),
-    "legs": _Reason(
+    "legs": Reason(
         "Which leg lies where",
         "3iℓ + x,  3iℓ + 2ℓ − x,  3iℓ + 2ℓ + x",
         "Places of the strand that lie side by side in link i; colours hold together where runs are much longer.",
         _chain,
         GEOMETRY,
     ),
-    "covered": _Reason("Core covered", _WRAP, "At 100 % the core is just covered.", _core, GEOMETRY),
-    "wrap": _Reason(
+    "covered": Reason("Core covered", _WRAP, "At 100 % the core is just covered.", _core, GEOMETRY),
+    "wrap": Reason(
         "Wrap in a metre",
         "T_w √(1 + (2πR t)²)",
         "The strip runs the length of its helix at the middle of the wrap.",
         _core,
         "Geometry; wrap packing calibrated, cv 30 %.",
     ),
-    "core": _Reason(
+    "core": Reason(
         "Core twist",
         "own turns + wheel's turns",
         "The core turns with the wheel: tighter where directions match, looser where not.",
         _core,
         GEOMETRY,
     ),
-    "coils": _Reason("Coils", "coils = turns", "One coil to each turn of the wheel.", _coils, GEOMETRY),
-    "packed": _Reason(
+    "coils": Reason("Coils", "coils = turns", "One coil to each turn of the wheel.", _coils, GEOMETRY),
+    "packed": Reason(
         "Coils packed", "2 r_w t ÷ (1000 sin θ)", "At 100 % they touch and no more fit.", _coils, GEOMETRY
     ),
-    "coil": _Reason(
+    "coil": Reason(
         "Coils stand off", "√(O² − 1) ÷ (2πt)", "What is fed beyond the helix stands away.", _coils, GEOMETRY
     ),
 }

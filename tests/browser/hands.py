@@ -1,6 +1,7 @@
 """What a person without a mouse does."""
 
 import pytest
+from axe_playwright_python.sync_playwright import Axe
 
 DESK, TABLET = {"width": 1280, "height": 800}, {"width": 768, "height": 1024}
 
@@ -17,3 +18,20 @@ def tab_to(page, selector: str) -> None:
             return
         page.keyboard.press("Tab")
     pytest.fail(f"Tab never reaches {selector}")
+
+
+def see_nothing_in_the_way(page, address, scheme) -> None:
+    """Open a page in a colour scheme and let axe look for what would keep someone out."""
+    page.emulate_media(color_scheme=scheme)
+    page.goto(address)
+    found = Axe().run(page)
+    assert found.violations_count == 0, found.generate_report()
+
+
+def heights(page, selector) -> list[float]:
+    """How high everything is that can be seen and pressed."""
+    return page.evaluate(
+        "selector => [...document.querySelectorAll(selector)].filter(each => each.checkVisibility())"
+        ".map(each => each.getBoundingClientRect().height)",
+        selector,
+    )

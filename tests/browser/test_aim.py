@@ -4,11 +4,10 @@ import re
 
 import httpx
 import pytest
-from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
 from pebble_wheel.mechanics.counts import INCH
-from tests.browser.hands import DESK, TABLET, press, tab_to
+from tests.browser.hands import DESK, TABLET, heights, press, see_nothing_in_the_way, tab_to
 
 MIDDLE = """selector => {
   const box = document.querySelector(selector)?.getBoundingClientRect();
@@ -193,17 +192,14 @@ def test_nothing_runs_out_of_the_page_and_the_grips_are_at_hand(page, demo_addre
 @pytest.mark.parametrize("scheme", ["light", "dark"])
 @pytest.mark.parametrize("path", ["/aim", "/aim?size=30+wpi&at=crepe&pin=structure%3Dchain&pin=structure%3D2-ply"])
 def test_axe_finds_nothing(page, demo_address, path, scheme):
-    page.emulate_media(color_scheme=scheme)
-    page.goto(demo_address + path)
-    found = Axe().run(page)
-    assert found.violations_count == 0, found.generate_report()
+    see_nothing_in_the_way(page, demo_address + path, scheme)
 
 
 def test_targets_are_big_enough_for_lanolin_fingers(page, demo_address):
     page.goto(f"{demo_address}/aim")
     page.locator("summary").click()
-    sizes = page.evaluate(
-        "[...document.querySelectorAll('button:not(.sr), select, summary, .choice span, .hung-card, a.button,"
-        " input[id]:not([type=radio])')].filter(e => e.checkVisibility()).map(e => e.getBoundingClientRect().height)"
+    sizes = heights(
+        page,
+        "button:not(.sr), select, summary, .choice span, .hung-card, a.button, input[id]:not([type=radio])",
     )
     assert len(sizes) > 60 and min(sizes) >= 44

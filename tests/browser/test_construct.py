@@ -2,11 +2,10 @@
 
 import httpx
 import pytest
-from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
 from pebble_wheel.notation.starts import STARTS
-from tests.browser.hands import DESK, TABLET, press, tab_to
+from tests.browser.hands import DESK, TABLET, heights, press, see_nothing_in_the_way, tab_to
 
 
 def draft(page) -> str:
@@ -263,17 +262,14 @@ def test_nothing_runs_out_of_the_page(page, demo_address, path, size):
 @pytest.mark.parametrize("scheme", ["light", "dark"])
 @pytest.mark.parametrize("path", ["/", "/designs/2", "/designs/5", "/designs/6", "/settings", "/construct"])
 def test_axe_finds_nothing(page, demo_address, path, scheme):
-    page.emulate_media(color_scheme=scheme)
-    page.goto(demo_address + path)
-    found = Axe().run(page)
-    assert found.violations_count == 0, found.generate_report()
+    see_nothing_in_the_way(page, demo_address + path, scheme)
 
 
 def test_targets_are_big_enough_for_lanolin_fingers(page, demo_address):
     page.goto(f"{demo_address}/designs/9")
-    sizes = page.evaluate(
-        "[...document.querySelectorAll('button:not(.sr), select, .choice span, .card-part, .together,"
-        " input[id]:not([type=radio]):not([type=checkbox])')].filter(e => e.checkVisibility())"
-        ".map(e => e.getBoundingClientRect().height)"
+    sizes = heights(
+        page,
+        "button:not(.sr), select, .choice span, .card-part, .together,"
+        " input[id]:not([type=radio]):not([type=checkbox])",
     )
     assert len(sizes) > 20 and min(sizes) >= 44
