@@ -29,6 +29,9 @@ RELAXING: dict[Drying, float] = {"free": 1.0, "light": 0.5, "heavy": 0.0}
 CHARACTER: dict[Character, float] = {"woollen": 1.15, "semi": 1.0, "worsted": 0.7}
 """p."""
 
+UNEVEN_LEFT: dict[Wash, float] = {"none": 1.0, "steam": 1.0, "soak": 1.0, "snap": 0.9, "thwack": 0.75, "full": 0.9}
+"""Share of the unevenness of twist along the yarn that handling leaves, apart from bloom (assumed)."""
+
 BLOCKING: dict[Blocking, float] = {"none": 1.0, "light": 1.0, "severe": 0.4}
 """Of the bloom, in the cloth: severe blocking suppresses it, light blocking lets it come."""
 
@@ -60,6 +63,9 @@ FACTORS = (
         "wash, w", "steam 0.4 (assumed), soak 0.8, snap 1, thwack 1.15, light fulling 1.35", CALIBRATED, "within it"
     ),
     Factor("drying, h", "free 1, light weight 0.6, heavy 0.3", CALIBRATED, "within it"),
+    Factor(
+        "twist evened by handling", "snapping leaves 90 %, thwacking 75 % of the unevenness", "assumed", "not known"
+    ),
     Factor("crimp pressed flat by the mill, m", "1.25", GUESS, "45 % of the bloom"),
     Factor("severe blocking in the cloth", "0.4 of the bloom", "common practice, no source", "not known"),
     Factor("length lost on the first wash", "2 to 7 %", CALIBRATED, "not known"),

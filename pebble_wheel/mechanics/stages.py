@@ -10,7 +10,7 @@ import numpy as np
 
 from pebble_wheel.mechanics.arrays import Floats
 from pebble_wheel.mechanics.counts import wraps_per_inch
-from pebble_wheel.mechanics.finishing import Drying, Finish, shrinkage
+from pebble_wheel.mechanics.finishing import UNEVEN_LEFT, Drying, Finish, shrinkage
 from pebble_wheel.mechanics.reading import Drawn, bloomed
 from pebble_wheel.mechanics.spread import Band, band
 from pebble_wheel.mechanics.state import Made, mass
@@ -28,6 +28,9 @@ STILL_WET = 0.5
 """Of the swelling, in a skein spun or squeezed out (assumed)."""
 
 Moment = Literal["fresh", "rested", "soaking", "spun-out", "dried", "next"]
+HANDLED: tuple[Moment, ...] = ("dried", "next")
+"""Moments after it has been snapped or thwacked."""
+
 DRY_MOMENTS: tuple[Moment, ...] = ("fresh", "rested", "dried", "next")
 MOMENTS: tuple[Moment, ...] = ("fresh", "rested", "soaking", "spun-out", "dried", "next")
 
@@ -41,6 +44,8 @@ class Stage:
     """Apparent, mm."""
     wpi: Band
     """Relaxed."""
+    angle: Band
+    """As the eye sees it, radians: steeper as the yarn draws up, more even where handling has levelled the twist."""
     length: float
     """Over the length as plied."""
     tex: float
@@ -91,10 +96,14 @@ def stages(made: Made, finish: Finish, uneven: Drawn, loop_turns: float, rest_ho
     rest = float(hidden_by_rest(rest_hours))
     tex = float(mass(made.state) / made.state.length)
 
+    leans = np.abs(np.broadcast_to(uneven.made.state.angle, uneven.plied.shape))
+
     def stage(moment: Moment, thick: Floats, length: float, hidden: float) -> Stage:
         known = np.asarray(thick)
         turns = loop_turns * (1 - hidden)
-        return Stage(moment, band(known), band(wraps_per_inch(known)), length, tex / length, turns, hidden)
+        left = UNEVEN_LEFT[finish.wash] if moment in HANDLED else 1.0
+        angle = np.arctan(np.tan(np.median(leans) + left * (leans - np.median(leans))) / length)
+        return Stage(moment, band(known), band(wraps_per_inch(known)), band(angle), length, tex / length, turns, hidden)
 
     found = [
         stage("fresh", uneven.plied, 1.0, 0.0),

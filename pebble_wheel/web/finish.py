@@ -239,6 +239,7 @@ def _figures(stage: Stage, chosen: Settings) -> tuple[Figure, ...]:
     return (
         Figure("thick", chosen.length_range(stage.diameter), "thick"),
         Figure("wraps", chosen.wpi_range(stage.wpi), "wraps"),
+        Figure("leans", chosen.angle_range(stage.angle), "leans"),
         Figure("100 m have become", f"{100 * stage.length:.1f} m", "length"),
         Figure("grist", chosen.grist(stage.tex), "grist"),
         Figure("30 cm hung up", _loop_words(stage.loop_turns), "loop"),

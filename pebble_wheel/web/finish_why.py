@@ -3,12 +3,12 @@
 import math
 
 from pebble_wheel.mechanics.cloth import NEEDLE, PLAIN, STITCHES, TWILL
-from pebble_wheel.mechanics.finishing import BLOCKING, DRYING, IRONED, WASH, Finish, growth, shrinkage
+from pebble_wheel.mechanics.finishing import BLOCKING, DRYING, IRONED, UNEVEN_LEFT, WASH, Finish, growth, shrinkage
 from pebble_wheel.mechanics.reading import Reading
 from pebble_wheel.mechanics.stages import RESTS, STILL_WET, WEIGHT_HIDES, Stage
 from pebble_wheel.mechanics.swelling import wet_length, wet_over_dry
 from pebble_wheel.notation.display import Settings
-from pebble_wheel.web.why import CALIBRATED, DEFINITION, TRADE, Inputs, Why
+from pebble_wheel.web.why import CALIBRATED, DEFINITION, GEOMETRY, TRADE, Inputs, Why
 
 ASHENHURST = "Ashenhurst, from memory."
 
@@ -33,6 +33,17 @@ def finish_why(key: str, stage: Stage, reading: Reading, finish: Finish, chosen:
             "Of the thickness at this moment.",
             [("thick", chosen.length_range(stage.diameter))],
             DEFINITION,
+        ),
+        "leans": (
+            "Angle",
+            "tan β as plied ÷ length;  its unevenness · what handling leaves",
+            "Drawn up, yarn has more turns to the metre. Snapping and thwacking even its twist, apart from bloom.",
+            [
+                ("as plied", chosen.angle_range(reading.angle_band)),
+                ("length", f"{stage.length:.3f}"),
+                ("unevenness left", f"{100 * UNEVEN_LEFT[finish.wash]:.0f} %"),
+            ],
+            GEOMETRY + " Levelling is assumed.",
         ),
         "length": (
             "What 100 m become",

@@ -185,6 +185,19 @@ def test_size_length_and_grist_hang_together_at_every_moment():
         assert found["next"].diameter == moments(three(), wash="soak")["dried"].diameter
 
 
+def test_thwacking_evens_the_twist_apart_from_bloom_and_drawing_up_steepens_it():
+    """Common practice, no source: some thwack to even the twist, some to raise fuzz; both are shown."""
+    found = {wash: moments(three(), wash=wash) for wash in ("soak", "snap", "thwack")}
+    wide = [found[wash]["dried"].angle.p90 - found[wash]["dried"].angle.p10 for wash in found]
+    assert wide == sorted(wide, reverse=True) and wide[2] == pytest.approx(0.75 * wide[0], rel=0.03)
+    thick = [found[wash]["dried"].diameter.p50 for wash in found]
+    assert thick == sorted(thick)
+    for stages_of in found.values():
+        assert stages_of["dried"].angle.p50 > stages_of["fresh"].angle.p50
+        turns = [np.tan(stages_of[moment].angle.p50) * stages_of[moment].length for moment in ("fresh", "dried")]
+        assert turns[0] == pytest.approx(turns[1], rel=1e-3)
+
+
 def test_a_wet_yarn_is_thicker_than_before_the_soak_and_never_passes_for_dry():
     found = moments(three())
     assert found["soaking"].diameter.p50 / found["fresh"].diameter.p50 == pytest.approx(1.16, abs=0.005)

@@ -57,7 +57,7 @@ def test_every_figure_has_its_reason(demo_http):
     for number in (2, 6, 9):
         page = demo_http.get(f"/designs/{number}/finish").text
         keys = set(re.findall(r'name="ask" value="([^"]+)"', page))
-        assert len(keys) == 10
+        assert len(keys) == 11
         for key in keys:
             for moment in ("soaking", "dried"):
                 assert 'id="why-title"' in look(demo_http, number, ask=key, at=moment), key
