@@ -96,7 +96,7 @@ def _uniform(made: Made) -> bool:
     return isinstance(made, MadeLeaf) or (made.layout.plain and _uniform(made.members[0]))
 
 
-def _twist_scale(node: Nest, members: tuple[Made, ...]) -> FloatArray:
+def twist_scale(node: Nest, members: tuple[Made, ...]) -> FloatArray:
     """Return the twist at which a ply of these strands would lie at about 45° [turns/m]."""
     strands = sum(member.count for member in node.members)
     thick = sum((member.state.diameter for member in members), np.asarray(0.0)) / len(members)
@@ -108,7 +108,7 @@ class _Around:
 
     def __init__(self, node: Nest, members: tuple[Made, ...], rod: Rod, near: NestState | None = None) -> None:
         self.node, self.members, self.rod = node, members, rod
-        self.step = STEP * _twist_scale(node, members)
+        self.step = STEP * twist_scale(node, members)
         self.uniform = all(_uniform(member) for member in members) and len(members) == 1 and _even(node)
         self._state = near
         self.tolerance, self.slope_tolerance, self.rounds = TOLERANCE, TOLERANCE, MOST_ROUNDS
@@ -217,7 +217,7 @@ def balanced_turns(node: Nest, rod: Rod, members: tuple[Made, ...] | None = None
 
 def _balanced_turns(node: Nest, rod: Rod, made: tuple[Made, ...]) -> float:
     around = _Around(node, made, rod)
-    widest = 1.6 * float(_twist_scale(node, made))
+    widest = 1.6 * float(twist_scale(node, made))
     if isinstance(node, CoreSpun):
         widest = max(widest, 1.5 * abs(float(turns_of(node.core))))
     about = around.resting(np.linspace(-widest, widest, SCAN))

@@ -14,7 +14,14 @@ from scipy.interpolate import CubicSpline, PchipInterpolator
 
 from pebble_wheel.mechanics.advice import FEWEST_FIBRES, FEWEST_TURNS_PER_STAPLE
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
-from pebble_wheel.mechanics.balance import NoBalanceError, balanced_near, balanced_turns, ratio_of, resolve_made
+from pebble_wheel.mechanics.balance import (
+    NoBalanceError,
+    balanced_near,
+    balanced_turns,
+    ratio_of,
+    resolve_made,
+    twist_scale,
+)
 from pebble_wheel.mechanics.fibres import Range
 from pebble_wheel.mechanics.finishing import Finish, growth, shrinkage
 from pebble_wheel.mechanics.reading import Drawn, draw, fullness
@@ -54,6 +61,12 @@ GRID = 1.07
 
 MEDIAN_TO = 1e-3
 """How near the median comes to a wish that is met."""
+
+TRIES = 4
+"""To bring the median to the wish; two are nearly always enough."""
+
+STEEPEST_START = 0.7
+"""Of the twist at which a ply lies at about 45°: a search for balance starts below it."""
 
 FAR_STEPS = 9
 """Newton steps to a balance far from the known one: over the whole of :data:`SIZES`."""
@@ -108,6 +121,10 @@ def _turned(node: Node, near: Made, knobs: Knobs, rod: Rod, lay: Floats) -> Made
     turns = turns_of(near.node) * knobs.twist * lay / thicker
     if isinstance(node.twist, OfBalanced):
         start = turns_of(near.node) / node.twist.multiple * knobs.twist / thicker
+        room = STEEPEST_START * twist_scale(
+            inner, members
+        )  # beyond it the strands may be full, and no slope leads back
+        start = np.clip(start, -room, room)
         shape = np.broadcast(start, *(member.state.length for member in members)).shape
         found = balanced_near(inner, members, np.broadcast_to(start, shape), rod, FAR_STEPS, near=near.state)
         turns = node.twist.multiple * lay * found
@@ -326,15 +343,20 @@ def fit(node: Node, finish: Finish, wish: Wish, rod: Rod) -> Fit:
             finest, thickest = run.rising(wish.measure)[1][[0, -1]]
             if not finest <= wish.value / off <= thickest:
                 hindrances.append(Hindrance("out-of-reach", wish.value, float(np.clip(wish.value, finest, thickest))))
-            return _within(node, run, replace(knobs, size=size), wish, hindrances, finish, rod)
-        hindrances = hindrances or [Hindrance("jammed", full, 1.0)]
+            reached = _within(node, run, replace(knobs, size=size), wish, hindrances, finish, rod)
+            if reached:
+                return reached
+        hindrances = hindrances or [Hindrance("jammed", max(full, 1.0), 1.0)]
     return Fit(wish.knobs, tuple(hindrances), None)
 
 
 def _within(
     node: Node, run: Course, knobs: Knobs, wish: Wish, before: list[Hindrance], finish: Finish, rod: Rod
-) -> Fit:
-    """Return a fit with its size brought within what can be spun, and its median to the wish where that is met."""
+) -> Fit | None:
+    """Return a fit with its size brought within what can be spun, and its median to the wish where that is met.
+
+    None where no size does: about there the strands change over to lying full of turns, and sizes are left out.
+    """
     found = list(before)
     across, bobbin, staple = (float(run.value_at(each, knobs.size)) for each in (run.across, run.bobbin, run.staple))
     if across < FEWEST_FIBRES:
@@ -347,15 +369,16 @@ def _within(
     if not np.isfinite(size):
         return Fit(knobs, tuple(found), None)
     knobs = replace(knobs, size=size)
-    made = turned(node, run.near, knobs, rod)
-    drawn = draw(made, finish, rod)
-    off = _median(drawn, wish.measure) / wish.value if not found and wish.measure.endswith("diameter") else 1.0
-    if abs(off - 1) > MEDIAN_TO:
-        reached = float(run.value_at(run.measures[wish.measure], size))
-        knobs = replace(knobs, size=float(run.size_for(wish.measure, reached / off)))
+    measured = not found and wish.measure.endswith("diameter")
+    for _ in range(TRIES):
         made = turned(node, run.near, knobs, rod)
         drawn = draw(made, finish, rod)
-    return Fit(knobs, tuple(found), made, drawn)
+        off = _median(drawn, wish.measure) / wish.value if measured else 1.0
+        if abs(off - 1) < MEDIAN_TO:
+            return Fit(knobs, tuple(found), made, drawn)
+        reached = float(run.value_at(run.measures[wish.measure], float(knobs.size)))
+        knobs = replace(knobs, size=float(run.size_for(wish.measure, reached / off)))
+    return None
 
 
 def _coarse(run: Course, wish: Wish, knobs: Knobs) -> Knobs:
