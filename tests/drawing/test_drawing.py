@@ -8,6 +8,7 @@ import pytest
 
 from pebble_wheel.drawing.cut import Stage, draw_cut
 from pebble_wheel.drawing.dress import Dress
+from pebble_wheel.drawing.finish import Measured, draw_axis, draw_growth, draw_skein
 from pebble_wheel.drawing.loop import draw_loop
 from pebble_wheel.drawing.svg import CSS_PX_PER_MM, mix, words
 from pebble_wheel.drawing.unrolled import Flat, draw_unrolled
@@ -24,6 +25,7 @@ from pebble_wheel.drawing.yarn import (
 from pebble_wheel.mechanics import kinds
 from pebble_wheel.mechanics.finishing import Finish
 from pebble_wheel.mechanics.reading import read
+from pebble_wheel.mechanics.spread import Band
 from pebble_wheel.mechanics.state import make
 from pebble_wheel.mechanics.structure import Chain, Turns
 from pebble_wheel.notation.display import Settings
@@ -248,3 +250,27 @@ def test_plies_of_a_cable_bed_ridge_into_groove():
         for other in paths[place + 1 :]
     ]
     assert min(gaps) > 0.75 * float(tubes[0].width[-1])
+
+
+def test_a_quiet_skein_hangs_open_and_a_lively_one_winds_as_its_loop_does():
+    open_one, left, right = (draw_skein(turns, ["#aa8855"], False, "free", "skein") for turns in (0.0, -4.0, 4.0))
+    assert len({open_one, left, right}) == 3
+    hung = {weight: draw_skein(0.0, ["#aa8855"], False, weight, "skein") for weight in ("free", "light", "heavy")}
+    assert [picture.count('class="peg"') for picture in hung.values()] == [1, 2, 2]
+    assert 'class="drip"' in draw_skein(0.0, ["#aa8855"], True, "free", "skein") and 'class="drip"' not in open_one
+
+
+def test_a_measurement_lies_on_the_axis_where_its_value_says():
+    band = Band(10.0, 12.0, 14.0)
+    drawn = ElementTree.fromstring(draw_axis(band, [Measured(12.0, 0.5, "a"), Measured(16.0, 0.5, "b")], "wpi", "axis"))
+    box = next(each for each in drawn.iter("rect"))
+    left, right = float(box.get("x")), float(box.get("x")) + float(box.get("width"))
+    inside, outside = (float(dot.get("cx")) for dot in drawn.iter("circle"))
+    assert left < inside < right < outside < 600
+    assert (inside - left) / (right - left) == pytest.approx(0.5, abs=0.01)
+    assert (outside - left) / (right - left) == pytest.approx(1.5, abs=0.01)
+
+
+def test_a_yarn_grows_in_its_picture_by_as_much_as_it_blooms():
+    drawn = ElementTree.fromstring(draw_growth(2.0, 1.2, 1.1, 1.3, 10.0, "growth"))
+    assert [float(each.get("r")) for each in drawn.iter("circle")] == pytest.approx([13, 12, 11, 10])
