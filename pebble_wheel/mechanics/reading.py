@@ -137,7 +137,7 @@ class SingleReading:
     usual_factor: tuple[float, float]
     turns_per_staple: float
     turns_per_staple_now: float
-    """In the finished whole."""
+    """In the finished whole; none where its twist was taken out altogether, even if other twist was then put in."""
     fibres_across: float
     ply_back_turns_per_m: float
     """Of the fresh single folded on itself, signed."""
@@ -391,14 +391,15 @@ def _single(level: Level, rod: Rod) -> SingleReading:
     node, state = level.node, level.made
     assert isinstance(node, Single) and isinstance(state, LeafState)
     fibre, turns, tex = node.fibre, float(turns_of(node)), float(np.asarray(node.tex))
+    held = float(strand_measures.turns_per_staple(turns, fibre.mid_staple))
     return SingleReading(
         diameter=float(state.diameter),
         angle=float(state.angle),
         retraction=float(strand_measures.retraction(state.angle)),
         twist_factor=float(strand_measures.twist_factor(turns, tex)),
         usual_factor=node.usual_factor,
-        turns_per_staple=float(strand_measures.turns_per_staple(turns, fibre.mid_staple)),
-        turns_per_staple_now=float(strand_measures.turns_per_staple(level.turns_per_m_now, fibre.mid_staple)),
+        turns_per_staple=held,
+        turns_per_staple_now=held * max(level.turns_per_m_now / turns, 0.0),
         fibres_across=float(strand_measures.fibres_across(tex, fibre.density, fibre.mid_micron)),
         ply_back_turns_per_m=balance.fold_turns(node, rod),
         packing=float(state.packing),

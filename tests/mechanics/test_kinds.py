@@ -341,3 +341,14 @@ def test_at_rest_every_level_stands_as_when_the_whole_is_laid_with_its_balanced_
     for level, laid in zip(levels, again, strict=True):
         assert level.at_balance.twist_now == pytest.approx(laid.turns_per_m_now, rel=1e-4)
     assert levels[0].at_balance.twist_now == pytest.approx(rest)
+
+
+def test_a_core_untwisted_through_nothing_and_twisted_the_other_way_is_said_to_drift_apart():
+    """Fibres slide apart when the twist passes through nothing, whatever is put in afterwards."""
+    core = equal_ply(single(60.0, 280.0), 2, OfBalanced(1.0, -1))
+    wrapped = CoreSpun(core, Wrap(FIBRES["bfl"], "combed", 40.0, 2.0), Turns(-700.0))
+    reading = read(wrapped, FREE, draws=64)
+    spun = next(each for path, each in reading.singles.items())
+    level = next(each for each in reading.levels if each.path in reading.singles)
+    assert level.turns_per_m_now < 0 < level.turns_per_m_as_made and spun.turns_per_staple_now == 0
+    assert "core-drifts" in {each.code for each in advise(reading)}
