@@ -154,6 +154,11 @@ def draw_axis(predicted: Band, measured: list[Measured], unit: str, title: str) 
     return tag("svg", "".join(parts), viewBox=f"0 0 600 {height}", role="img", class_="axis")
 
 
+def growth_scale(widest: float) -> float:
+    """Return the pixels per mm at which the thickest of several yarns [mm] fits :func:`draw_growth`."""
+    return 64 / widest
+
+
 def draw_growth(diameter: float, growth: float, low: float, high: float, scale: float, title: str) -> str:
     """Return a yarn end on, as plied within as finished, with the band of its growth."""
     middle = 34.0

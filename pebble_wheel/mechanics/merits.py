@@ -93,7 +93,6 @@ class Judged:
     wpi_finished: Band
     """Relaxed, of uneven spinning."""
     steps: tuple[Step, ...]
-    tex: float
     finished_tex: float
     merits: dict[Aspect, Merit]
 
@@ -125,7 +124,7 @@ def judge(made: Made, finish: Finish, rod: Rod, hands: Hands, colour_run: float,
         "quick": _quick(steps, tex),
         "forgiving": _forgiving(levels, drawn),
     }
-    return Judged(made, levels, band(wraps_per_inch(drawn.finished)), steps, tex, finished_tex, merits)
+    return Judged(made, levels, band(wraps_per_inch(drawn.finished)), steps, finished_tex, merits)
 
 
 def _share(value: float) -> float:

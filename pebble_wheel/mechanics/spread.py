@@ -26,6 +26,9 @@ from pebble_wheel.mechanics.structure import (
 )
 
 DRAWS = 2000
+P90 = 1.2816
+"""Standard deviations to the ninetieth percentile of a normal spread."""
+
 TEX_CV, TWIST_CV = 0.12, 0.10
 SQUEEZE_LOG_SD = 0.35
 BEND_SD, SET_SD = 0.25, 0.05

@@ -12,7 +12,7 @@ from pebble_wheel.mechanics.arrays import Floats
 from pebble_wheel.mechanics.counts import wraps_per_inch
 from pebble_wheel.mechanics.finishing import UNEVEN_LEFT, Drying, Finish, shrinkage
 from pebble_wheel.mechanics.reading import Drawn, bloomed
-from pebble_wheel.mechanics.spread import Band, band
+from pebble_wheel.mechanics.spread import P90, TEX_CV, Band, band
 from pebble_wheel.mechanics.state import Made, mass
 from pebble_wheel.mechanics.structure import Rod
 from pebble_wheel.mechanics.swelling import wet_length, wet_over_dry
@@ -54,6 +54,12 @@ class Stage:
     """Of 30 cm hung up, as it shows; Z positive."""
     hidden: float
     """Share of the torque that does not show."""
+
+    @property
+    def tex_band(self) -> Band:
+        """Linear density by the unevenness of spinning."""
+        spread = P90 * TEX_CV
+        return Band(self.tex * (1 - spread), self.tex, self.tex * (1 + spread))
 
     @property
     def wet(self) -> bool:

@@ -10,13 +10,11 @@ from pebble_wheel.mechanics.finishing import Drying, Finish, Wash, growth, shrin
 from pebble_wheel.mechanics.packing import Draw, Prep
 from pebble_wheel.mechanics.reading import fullness
 from pebble_wheel.mechanics.section import definition
-from pebble_wheel.mechanics.spread import BLOOM_SD
+from pebble_wheel.mechanics.spread import BLOOM_SD, P90
 from pebble_wheel.mechanics.state import Made
 from pebble_wheel.mechanics.structure import Bought, CoreSpun, Leaf, Node, Rod, Single, with_members
 
 Over = Literal["finish", "preparation", "fibre"]
-P90 = 1.2816
-"""Standard deviations to the ninetieth percentile."""
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Literal, TypeVar, cast, get_args
 
-from pebble_wheel.notation.display import Settings, WpiMethod
+from pebble_wheel.notation.display import CARD_SCATTER, SNUG_OVER_RELAXED, Settings, WpiMethod
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.units import read_length, read_mass, read_number
 
@@ -13,6 +13,9 @@ Bloomed = Literal["yes", "no", "unsure"]
 Read = TypeVar("Read")
 
 MOST_NOTE = 500
+
+WRAPS_OFF = 0.08
+"""Relaxed and snug wraps, one standard deviation: common practice, no source."""
 
 SKEIN_FIELDS: dict[str, str] = {
     "moment": "finished",
@@ -52,6 +55,16 @@ class Skein:
     loop_turns: float | None
     """Of 30 cm hung up, Z positive."""
     note: str
+
+    @property
+    def relaxed_wraps(self) -> float | None:
+        """The wraps as relaxed ones."""
+        return self.wraps and self.wraps / (SNUG_OVER_RELAXED if self.method == "snug" else 1.0)
+
+    @property
+    def wraps_off(self) -> float:
+        """How far counted wraps may be off, as a share."""
+        return CARD_SCATTER if self.method == "card" else WRAPS_OFF
 
     @property
     def tex(self) -> float | None:

@@ -92,6 +92,20 @@ class Hung:
     cells: dict[str, Cell]
 
 
+@dataclass(frozen=True)
+class Picture:
+    """The yarn aimed for, with what a hand that takes hold of it needs to know."""
+
+    drawing: Markup
+    scale: float
+    """Pixels per mm."""
+    across: float
+    """Thickness aimed for, mm."""
+    apex: float
+    middle: float
+    """Where the arms of the angle meet, pixels."""
+
+
 @router.get("")
 def show(request: Request, chosen: Chosen) -> Response:
     """Show what could be spun to an aim."""
@@ -200,7 +214,7 @@ def _shown(aim: Aim, asked: Asked, chosen: Settings) -> dict[str, Any]:
         "aim": aim,
         "rail": _rail(found, chosen),
         "held": held,
-        "picture": _picture(held, aim, asked.scale, chosen) if held and held.judged else "",
+        "picture": _picture(held, aim, asked.scale, chosen) if held and held.judged else None,
         "loop": _loop(held.judged, held) if held and held.judged else "",
         "steps": steps_of(held, chosen) if held else [],
         "way": in_the_way(held, aim, chosen) if held else [],
@@ -224,7 +238,7 @@ def _hanging(found: Candidate, scale: float) -> Markup:
     return Markup(draw_hanging(found.judged.made, dress, f"hung-{found.name}", f"A {found.words}, drawn", scale))
 
 
-def _picture(held: Candidate, aim: Aim, scale: float | None, chosen: Settings) -> Markup:
+def _picture(held: Candidate, aim: Aim, scale: float | None, chosen: Settings) -> Picture:
     """Return the yarn in hand with what can be taken hold of on it."""
     assert held.judged
     made, top = held.judged.made, held.judged.levels[0]
@@ -241,8 +255,7 @@ def _picture(held: Candidate, aim: Aim, scale: float | None, chosen: Settings) -
         made, dress, wedge, chosen.imperial, title, scale=scale, under=halo(aimed, scale), over=over, frame=AIMED
     )
     apex, middle, *_ = arm(0.0, wedge or Wedge(0.0, False, ""), AIMED)
-    held_by = f'data-scale="{scale:.4f}" data-across="{aimed:.5f}" data-apex="{apex}" data-middle="{middle}"'
-    return Markup(f"<div {held_by}>{drawn}</div>")
+    return Picture(Markup(drawn), scale, aimed, apex, middle)
 
 
 def _loop(judged: Judged, held: Candidate) -> Markup:

@@ -9,20 +9,28 @@ from fastapi.responses import RedirectResponse, Response
 from markupsafe import Markup
 
 from pebble_wheel.drawing.dress import dress_of
-from pebble_wheel.drawing.finish import Measured, draw_axis, draw_growth, draw_length, draw_skein, length_scale
+from pebble_wheel.drawing.finish import (
+    Measured,
+    draw_axis,
+    draw_growth,
+    draw_length,
+    draw_skein,
+    growth_scale,
+    length_scale,
+)
 from pebble_wheel.drawing.loop import draw_loop
 from pebble_wheel.mechanics import cloth
 from pebble_wheel.mechanics.balance import fold_turns
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.finishing import FACTORS, Blocking, Drying, Finish, Wash
 from pebble_wheel.mechanics.reading import Reading, draw
-from pebble_wheel.mechanics.spread import TEX_CV, Band
+from pebble_wheel.mechanics.spread import Band
 from pebble_wheel.mechanics.stages import Moment, Stage, rested, stages
 from pebble_wheel.mechanics.structure import Rod
-from pebble_wheel.mechanics.washes import P90, Over, Washed, washed_over
+from pebble_wheel.mechanics.washes import Over, Washed, washed_over
 from pebble_wheel.notation.answer import IN_TURN, read_of
 from pebble_wheel.notation.design import Design, FinishModel, finish_of, structure_of
-from pebble_wheel.notation.display import CARD_SCATTER, SNUG_OVER_RELAXED, Settings
+from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import read_draft, write_draft
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.record import SKEIN_FIELDS, SWATCH_FIELDS, Skein, Swatch, read_skein, read_swatch
@@ -57,8 +65,6 @@ REST_HOURS = 24.0
 USUAL_GARMENT = 1000.0
 """mm, reckoned with where no width is given."""
 
-WRAPS_OFF = 0.08
-"""Relaxed and snug wraps, one standard deviation: common practice, no source."""
 STITCH_OFF = 0.03
 """A stitch miscounted in some thirty: assumed."""
 
@@ -84,6 +90,19 @@ class Point:
 
     moment: Moment
     words: str
+
+
+@dataclass(frozen=True)
+class Ranked:
+    """One variant of a yarn, washed."""
+
+    drawing: Markup
+    name: str
+    size: str
+    definition: float
+    """Share of its grooves that stays open."""
+    own: bool
+    """Whether it is the design as it stands."""
 
 
 @router.get("/finish")
@@ -335,9 +354,7 @@ def _axes(found: tuple[Stage, ...], skeins: list[records.Noted[Skein]]) -> list[
             )
         tex = [_tex(each, each.tex, place) for place, each in skeins_here if each.tex]
         if tex and not wet:
-            spread = P90 * TEX_CV
-            band = Band(own.tex * (1 - spread), own.tex, own.tex * (1 + spread))
-            drawn.append(draw_axis(band, tex, f"tex, {words}", f"Weight {words}, measured against predicted"))
+            drawn.append(draw_axis(own.tex_band, tex, f"tex, {words}", f"Weight {words}, measured against predicted"))
     return [Markup(each) for each in drawn]
 
 
@@ -362,10 +379,8 @@ def _gauge_axes(found: tuple[Stage, ...], swatches: list[records.Noted[Swatch]])
 
 def _wraps(skein: Skein, place: int) -> Measured:
     """Return counted wraps as relaxed ones, with how far the method may be off."""
-    assert skein.wraps is not None
-    relaxed = skein.wraps / (SNUG_OVER_RELAXED if skein.method == "snug" else 1.0)
-    off = CARD_SCATTER if skein.method == "card" else WRAPS_OFF
-    return Measured(relaxed, relaxed * off, f"skein {place}, {skein.method} {skein.wraps:g}")
+    relaxed = skein.relaxed_wraps or 0.0
+    return Measured(relaxed, relaxed * skein.wraps_off, f"skein {place}, {skein.method} {skein.wraps:g}")
 
 
 def _tex(skein: Skein, tex: float, place: int) -> Measured:
@@ -401,33 +416,26 @@ def _swatch_words(swatch: Swatch, chosen: Settings) -> tuple[str, str, str, str]
     return gauge, f"stitches {100 * across:+.1f} %", rows, said
 
 
-def _ranking(design: Design, asked: Asked, chosen: Settings) -> list[tuple[Markup, str, str, float, bool]]:
-    """Return the variants, what blooms most first: picture, name, growth, share of the grooves kept, and whether it is
-    the design as it stands."""
+def _ranking(design: Design, asked: Asked, chosen: Settings) -> list[Ranked]:
+    """Return the variants, what blooms most first."""
     with IN_TURN:
         found = washed_over(structure_of(design.yarn), asked.finish, asked.over, Rod())
-    widest = max((each.diameter * each.high for each in found), default=1.0)
-    scale = 64 / widest
-    return [
-        (
-            Markup(
-                draw_growth(
-                    each.diameter,
-                    each.growth,
-                    each.low,
-                    each.high,
-                    scale,
-                    f"{_variant(each)}: as plied within as finished",
-                )
-            ),
-            _variant(each),
-            f"{chosen.length(each.diameter)}, then {100 * (each.low - 1):.0f}–{100 * (each.high - 1):.0f} % thicker",
-            each.definition,
-            asked.over == "finish"
-            and (each.finish.wash, each.finish.drying) == (asked.finish.wash, asked.finish.drying),
-        )
-        for each in found
-    ]
+    scale = growth_scale(max((each.diameter * each.high for each in found), default=1.0))
+    return [_ranked(each, scale, asked, chosen) for each in found]
+
+
+def _ranked(each: Washed, scale: float, asked: Asked, chosen: Settings) -> Ranked:
+    name = _variant(each)
+    title = f"{name}: as plied within as finished"
+    grown = f"{100 * (each.low - 1):.0f}–{100 * (each.high - 1):.0f} % thicker"
+    finished_alike = (each.finish.wash, each.finish.drying) == (asked.finish.wash, asked.finish.drying)
+    return Ranked(
+        Markup(draw_growth(each.diameter, each.growth, each.low, each.high, scale, title)),
+        name,
+        f"{chosen.length(each.diameter)}, then {grown}",
+        each.definition,
+        asked.over == "finish" and finished_alike,
+    )
 
 
 def _variant(washed: Washed) -> str:

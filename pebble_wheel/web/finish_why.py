@@ -15,6 +15,8 @@ ASHENHURST = "Ashenhurst, from memory."
 
 def finish_why(key: str, stage: Stage, reading: Reading, finish: Finish, chosen: Settings) -> Why | None:
     """Return the reason of a figure at a moment; None where there is no such figure."""
+    if not key:
+        return None
     reasons: dict[str, tuple[str, str, str, Inputs, str]] = {
         "thick": (
             "Thickness",
