@@ -2,7 +2,7 @@
 PYTHON ?= python3.11
 BIN := .venv/bin
 
-.PHONY: setup demo test check bench shots assets
+.PHONY: setup demo test test-long check bench shots assets
 
 setup: .venv/ready
 
@@ -17,7 +17,12 @@ demo: setup
 
 test: setup
 	scripts/chromium
-	$(BIN)/python -m pytest
+	$(BIN)/python -m pytest -n 2 --dist worksteal
+
+test-long: setup
+	scripts/chromium
+	$(BIN)/python -m pytest -n 2 --dist worksteal --hypothesis-profile=long
+	$(BIN)/python scripts/mutate.py pebble_wheel/mechanics tests/mechanics
 
 check: setup node_modules/.ready
 	$(BIN)/ruff format --check .
@@ -28,6 +33,7 @@ check: setup node_modules/.ready
 
 bench: setup
 	$(BIN)/python -m bench
+	$(BIN)/python -m bench.grist docs/grist.svg
 
 shots: setup
 	scripts/chromium

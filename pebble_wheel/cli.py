@@ -134,14 +134,20 @@ def _in_words(design: Design, answer: Answer, stated_tex: float | None) -> str:
         f"  diameter      {answer.diameter_mm.as_plied.p50:.2f} mm as plied, "
         f"{answer.diameter_mm.finished.p50:.2f} mm finished",
         f"  balance       {balance.verdict}"
-        + (f", {balance.ratio:.2f} of the balanced twist" if balance.ratio is not None else ""),
+        + (f", {balance.ratio:.2f} of the balanced twist" if balance.ratio is not None else "")
+        + (
+            "; the strands hang quiet by themselves"
+            if balance.balanced_turns_per_m == 0 and len(answer.levels) > 1
+            else ""
+        ),
         f"  room          strands {answer.jamming:.0%} full of turns",
-        "  level                     made        now   angle  take-up",
+        "  level                     made        now   angle  take-up  lies  m in 1 m",
     ]
     for level in answer.levels:
         lines.append(
             f"  {level.path:22s} {level.direction} {level.turns_per_m_as_made:5.0f} t/m  {level.turns_per_m_now:5.0f}"
-            f"  {level.angle_deg:5.1f}°  {level.take_up_percent:5.1f} %"
+            f"  {level.angle_deg:5.1f}°  {level.take_up_percent:5.1f} %  {level.lies_deg:3.0f}°"
+            f"  {level.metres_per_metre:6.2f}" + (f"  × {level.count}" if level.count > 1 else "")
         )
     for warning in answer.warnings:
         lines += ["", f"  {warning.text}", f"    why: {warning.why}", f"    do:  {warning.do}"]

@@ -6,7 +6,9 @@ from hypothesis import settings
 
 from bench.serving import serving
 
-settings.register_profile("suite", max_examples=40, deadline=None)
+settings.register_profile("suite", max_examples=40, deadline=None, derandomize=True)
+settings.register_profile("few", max_examples=8, deadline=None, derandomize=True)
+settings.register_profile("long", max_examples=3000, deadline=None)
 settings.load_profile("suite")
 
 

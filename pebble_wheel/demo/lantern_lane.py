@@ -27,8 +27,8 @@ TYPED: tuple[Draft, ...] = (
         fibre="shetland",
         prep="carded",
         draw="long",
-        size="130 tex",
-        twist="135 t/m",
+        size="230 tex",
+        twist="100 t/m",
     ),
     _plied(
         "Moth's lace wings",
@@ -46,10 +46,10 @@ TYPED: tuple[Draft, ...] = (
         ("#b3562f", "#c98f3a", "#b3562f", "#c98f3a"),
         fibre="bfl",
         prep="semi",
-        size="80 tex",
-        twist="6 tpi",
+        size="120 tex",
+        twist="5 tpi",
     ),
-    _plied("Fisher's jersey", "1.1", ("#31507a", "#5f7f9d", "#9db3bf"), size="100 tex", twist="230 t/m"),
+    _plied("Fisher's jersey", "1.1", ("#31507a", "#5f7f9d", "#9db3bf"), size="120 tex", twist="220 t/m"),
 )
 """As a person would type them, the last changed last."""
 
@@ -71,9 +71,9 @@ STRUCTURES: tuple[tuple[str, dict[str, Any]], ...] = (
         {
             "kind": "wrapped",
             "binder": {"kind": "bought", "tex": 70, "twist": _twist("S", turns_per_m=350), "colours": ["#3f2d20"]},
-            "wrapper": _single("mohair", 240, 85, "#d08a2e", prep="semi"),
+            "wrapper": _single("mohair", 400, 66, "#d08a2e", prep="semi"),
             "overfeed": 2.4,
-            "twist": _twist("Z", turns_per_m=210),
+            "twist": _twist("Z", turns_per_m=160),
         },
     ),
     (
@@ -88,18 +88,18 @@ STRUCTURES: tuple[tuple[str, dict[str, Any]], ...] = (
             "wrap": {
                 "fibre": "wensleydale",
                 "prep": "combed",
-                "strip_tex": 420,
-                "strip_width_mm": 6,
+                "strip_tex": 900,
+                "strip_width_mm": 12,
                 "colours": ["#8a4b2d"],
             },
-            "twist": _twist("S", turns_per_m=85),
+            "twist": _twist("S", turns_per_m=200),
         },
     ),
     (
         "Dragon's scarf",
         {
             "kind": "chain",
-            "strand": {**_single("polwarth", 75, 265, ""), "colours": _GRADIENT, "colour_run_m": 5},
+            "strand": {**_single("polwarth", 100, 225, ""), "colours": _GRADIENT, "colour_run_m": 5},
             "loop_mm": 160,
             "twist": _twist("S", of_balanced=1.05),
         },

@@ -70,8 +70,7 @@ def _cut(made: Made, now: State, dress: Dress, place: FloatArray, growth: float,
     assert isinstance(now, NestState)
     if isinstance(made.node, CoreSpun):
         yield _disc(float(now.diameter) / 2 * growth, dress, place, own)
-    r = [float(member.state.diameter) / 2 for member in made.members]
-    around = made.layout.azimuths([np.asarray(each) for each in r], [each**4 for each in r])
+    around = made.layout.azimuths([each.state.diameter / 2 for each in now.seats])
     drawn: Counter[int] = Counter()
     for number, each in enumerate(now.seats):
         angle = float(now.angle if isinstance(made.node, Wrapped) and number == 1 else each.angle)

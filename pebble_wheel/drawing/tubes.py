@@ -24,7 +24,7 @@ OUTLINE = 3.5
 PIECE = 3
 """Samples in a piece."""
 
-WOUND = 4
+WOUND = 2
 """Times as many fibres are drawn on a wrap."""
 
 FINE = 10

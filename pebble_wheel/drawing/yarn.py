@@ -315,8 +315,7 @@ class _Pen:
         """
         seen = list(made.state.seats)
         sizes = [float(_own(made, each).diameter) for each in seen]
-        r = [float(member.state.diameter) / 2 for member in made.members]
-        around = made.layout.azimuths([np.asarray(each) for each in r], [each**4 for each in r])
+        around = made.layout.azimuths([each.state.diameter / 2 for each in now.seats])
         beside = -sum(APART * size * each.count for size, each in zip(sizes, seen, strict=True)) / 2 * self.scale
         frame = _frame(path)
         turned_as_one = self._turned(0.0 if loose is None else loose, laid) + phase
@@ -391,7 +390,7 @@ class _Pen:
             if near.sum() < 4 or float(self.together[near].min()) < 1:
                 continue
             tucked = np.cos((leg[near] - middle) / reach * np.pi / 2) ** 0.5
-            start = float(np.asarray(made.layout.azimuths([np.asarray(1.0)], [1.0])[0][0]))
+            start = float(np.asarray(made.layout.azimuths([np.asarray(1.0)])[0][0]))
             for groove in (1, 3):
                 lean = turned[near] + start + groove * np.pi / CHAIN_LEGS
                 way = _round(path[:, near], (frame[0][:, near], frame[1][:, near]), outside * tucked * self.scale, lean)

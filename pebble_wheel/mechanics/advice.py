@@ -1,7 +1,6 @@
 """What a teacher would say to a reading: each warning with what, why and what to do at the wheel.
 
-Thresholds are common practice unless a source is named; "far too much" and "too little" twist are set here at half
-above the top and a quarter below the bottom of the usual twist factors.
+Thresholds are common practice unless a source is named.
 """
 
 from collections.abc import Iterator, Mapping
@@ -10,8 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from pebble_wheel.mechanics import kinds
-from pebble_wheel.mechanics.helix import MAX_RING
+from pebble_wheel.mechanics.layout import EVEN
 from pebble_wheel.mechanics.reading import Level, Reading, SingleReading
+from pebble_wheel.mechanics.rings import MAX_RING
 from pebble_wheel.mechanics.state import NestState
 from pebble_wheel.mechanics.structure import (
     CHAIN_LEGS,
@@ -36,8 +36,18 @@ MANY_OVERLAPS = 0.1
 RUNS_PER_LINK = 2
 """Colours stay together while a run is well longer than the three legs of a link; here at least twice as long."""
 
-OFTEN_COVERED = 2.5
-"""A wrap laid over itself more often than this piles up: more turns a length than wrapping needs."""
+SHALLOWEST_WRAP, STEEPEST_WRAP = 45, 85
+"""Degrees from the axis, of the fibre at the surface: below the first it is plying, above the second the wheel turns
+too fast. How often a strip covers the core only counts its layers."""
+
+CORE_CHANGED, LIVELY_LOOP = 0.25, 1.0
+"""Change of a core's twist, and turns of a hung loop, from which on it is worth saying."""
+
+SCANT, KINKS = 0.75, 1.5
+"""Of the lowest and the highest usual twist factor: less is too soft, more kinks (assumed)."""
+
+SPIRAL = 1.03
+"""Most over least used up by strands that are alike, from which on a yarn is seen to spiral."""
 
 
 @dataclass(frozen=True)
@@ -100,7 +110,7 @@ def _on_single(level: Level, single: SingleReading) -> Iterator[Advice]:
             f"Fibres grip each other through at least {FEWEST_TURNS_PER_STAPLE} turns along their length.",
             "Treadle more per draft, use a smaller whorl, or take less intake.",
         )
-    elif single.twist_factor < 0.75 * low:
+    elif single.twist_factor < SCANT * low:
         yield Advice(
             "little-twist",
             level.path,
@@ -109,7 +119,7 @@ def _on_single(level: Level, single: SingleReading) -> Iterator[Advice]:
             "A soft single is weak under tension and may pull apart at the wheel.",
             "Treadle more per draft or take less intake; keep the brake light.",
         )
-    if single.twist_factor > 1.5 * high:
+    if single.twist_factor > KINKS * high:
         yield Advice(
             "much-twist",
             level.path,
@@ -196,10 +206,12 @@ def _on_ply(level: Level, node: Ply, state: NestState, reading: Reading) -> Iter
         yield Advice(
             "unlike-members",
             level.path,
-            "The members differ much in thickness: the thin one winds round the thick.",
-            "Unlike members lie at their own angles and use up their lengths at different rates.",
-            "Give the thin strand more brake if it should lie straight, and expect one bobbin to end first.",
+            "The members differ much in thickness.",
+            "Under even tension they lie at nearly one distance from the middle and lean alike; what is held slack "
+            "winds round what is held tight.",
+            "Brake more the strand that should lie straight; the other winds round it, and its bobbin ends first.",
         )
+    yield from _on_seats(level, node, state)
     if node.strands > MAX_RING:
         yield Advice(
             "hollow",
@@ -213,7 +225,10 @@ def _on_ply(level: Level, node: Ply, state: NestState, reading: Reading) -> Iter
     if nested and singles:
         for index, _ in singles:
             path = f"{level.path}.strands[{index}]"
-            inner = next(each for each in reading.levels if each.path == path)
+            inner = min(
+                (each for each in reading.levels if each.place == path),
+                key=lambda each: each.turns_per_m_now / each.turns_per_m_as_made,
+            )
             kept = inner.turns_per_m_now / inner.turns_per_m_as_made
             if kept < WEAK_SHARE:
                 yield Advice(
@@ -236,33 +251,67 @@ def _on_ply(level: Level, node: Ply, state: NestState, reading: Reading) -> Iter
             )
 
 
+def _on_seats(level: Level, node: Ply, state: NestState) -> Iterator[Advice]:
+    """What like strands on unlike seats call for: held unevenly they spiral, and one bobbin ends first."""
+    used = [float(each.feed * each.state.length / state.length) for each in state.seats]
+    if node.tension_share == EVEN or max(used) < SPIRAL * min(used):
+        return
+    first = min(used) / max(used)
+    yield Advice(
+        "accidental-spiral",
+        level.path,
+        f"One strand is held tight, and what is slack winds round it: {max(used):.2f} m of it go into a metre, of the "
+        f"tight one {min(used):.2f} m.",
+        "The tighter a strand is held, the nearer it lies to the middle; a slack one spirals, meant or not.",
+        f"Brake all strands alike for an even ply. For a spiral on purpose expect the slack bobbin to end first: of "
+        f"equal lengths when the tight one is {first:.0%} used.",
+    )
+
+
 def _on_core(level: Level, node: CoreSpun, state: NestState, reading: Reading) -> Iterator[Advice]:
+    """What a wrap and its core call for; of what would ask for more turns and for fewer only one is said."""
     spun = kinds.core_spun(state)
-    for path, single in reading.singles.items():
-        if path.startswith(f"{level.path}.core") and single.turns_per_staple_now < FEWEST_TURNS_PER_STAPLE:
-            yield Advice(
-                "core-drifts",
-                path,
-                f"The core will not survive: only {single.turns_per_staple_now:.1f} turns hold each staple of it.",
-                "The wheel takes twist out of a core that was twisted the other way, until its fibres slide apart.",
-                f"Pre-twist the core by {abs(spun.quiet_pretwist):.0f} turns/m, wrap the other way, "
-                "or use a plied core.",
-            )
+    leans = abs(float(np.degrees(state.angle)))
+    quiet = f"{abs(spun.quiet_pretwist):.0f} turns/m {'Z' if spun.quiet_pretwist > 0 else 'S'}"
+    shallow, square = leans < SHALLOWEST_WRAP, leans > STEEPEST_WRAP
+    core = [each for each in reading.levels if each.path.startswith(f"{level.path}.core")]
+    drifting = [each for each in core if _drifts(each, reading)]
+    for each in drifting:
+        yield Advice(
+            "core-drifts",
+            each.path,
+            f"The core will not survive: at its loosest only {reading.singles[each.path].turns_per_staple_now:.1f} "
+            "turns hold each staple of it.",
+            "The wheel takes twist out of a core that was twisted the other way, until its fibres slide apart.",
+            f"Pre-twist the core by {quiet}, wrap the other way, or ply the core first.",
+        )
+    suffers = [each for each in core if _overtwisted(each, reading)]
+    if shallow:
+        yield Advice(
+            "shallow-wrap",
+            level.path,
+            f"The strip lies {leans:.0f}° from the core: this is plying.",
+            f"Below some {SHALLOWEST_WRAP}° fibre lies along a core and does not close round it.",
+            "Feed it square to the core, and more slowly, so that more turns go into each length.",
+        )
+    elif square or suffers:
+        seen = f"the strip lies {leans:.0f}° from it" if square else "it kinks by what the wheel adds to it"
+        yield Advice(
+            "ratio-too-high",
+            level.path,
+            f"The wheel turns too fast for this core: {seen}.",
+            "A high ratio puts in more turns than the wrapping needs; they all go into the core as well.",
+            "Use a low ratio, about 6:1 for many, treadle slowly and let the wheel take in strongly."
+            + (f" Or pre-twist the core by {quiet}." if suffers else ""),
+        )
     if spun.coverage < 1:
+        slower = "a wider strip" if square or suffers else "more slowly or a wider strip"
         yield Advice(
             "bare-core",
             level.path,
             f"The wrap covers {spun.coverage:.0%} of the core: bare spots will show.",
             "The strip is too narrow for so little twist along the core.",
-            "Feed more slowly or a wider strip, square to the core. If bare core is meant, leave it so.",
-        )
-    if spun.coverage > OFTEN_COVERED:
-        yield Advice(
-            "ratio-too-high",
-            level.path,
-            f"The wrap is laid {spun.coverage:.1f} times over itself: the wheel turns too fast for the feed.",
-            "A high ratio puts in more turns than the wrapping needs; they all go into the core as well.",
-            "Use a low ratio, about 6:1 for many, treadle slowly and let the wheel take in strongly.",
+            f"Feed {slower}, square to the core. If bare core is meant, leave it so.",
         )
     if isinstance(node.core, Bought):
         yield Advice(
@@ -272,7 +321,8 @@ def _on_core(level: Level, node: CoreSpun, state: NestState, reading: Reading) -
             "A woolly core grips the fibre, a slick one does not.",
             "Spin a few centimetres of plain single first to anchor it, and lock the end the same way.",
         )
-    if abs(spun.core_change) > 0.25:
+    lively = level.path != "yarn" or abs(reading.balance.loop_turns) > LIVELY_LOOP
+    if abs(spun.core_change) > CORE_CHANGED and lively and not drifting and not suffers:
         tighter = spun.core_change > 0
         yield Advice(
             "core-untwisted" if not tighter else "core-tightened",
@@ -280,9 +330,26 @@ def _on_core(level: Level, node: CoreSpun, state: NestState, reading: Reading) -
             f"The wheel {'tightens' if tighter else 'loosens'} the core: its twist ends at "
             f"{abs(spun.core_turns_per_m):.0f} turns/m.",
             "The core turns with the wheel: plied tighter where the directions match, loosened where they do not.",
-            f"For a quiet core pre-twist it by {abs(spun.quiet_pretwist):.0f} turns/m "
-            f"{'Z' if spun.quiet_pretwist > 0 else 'S'}, or wrap in the other direction.",
+            f"For a quiet core pre-twist it by {quiet}, or wrap in the other direction.",
         )
+
+
+def _drifts(level: Level, reading: Reading) -> bool:
+    """Whether the fibres of a single in a core slide apart, its plies' twist counted."""
+    return level.path in reading.singles and reading.singles[level.path].turns_per_staple_now < FEWEST_TURNS_PER_STAPLE
+
+
+def _overtwisted(level: Level, reading: Reading) -> bool:
+    """Whether the wheel has twisted a strand of a core past what it bears: a single kinks, a ply is full of turns."""
+    if isinstance(level.now, NestState):
+        return float(level.now.jamming) > NEARLY_JAMMED
+    single = reading.singles.get(level.path)
+    gained = abs(level.turns_per_m_now) > abs(level.turns_per_m_as_made)
+    return bool(
+        single
+        and gained
+        and single.twist_factor * level.turns_per_m_now / level.turns_per_m_as_made > KINKS * single.usual_factor[1]
+    )
 
 
 def _on_balance(reading: Reading) -> Iterator[Advice]:

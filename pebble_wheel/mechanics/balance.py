@@ -10,8 +10,8 @@ from typing import Literal
 import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
-from pebble_wheel.mechanics.helix import MAX_RING
 from pebble_wheel.mechanics.layout import EVEN
+from pebble_wheel.mechanics.rings import MAX_RING
 from pebble_wheel.mechanics.state import (
     MOST_ROUNDS,
     TOLERANCE,
@@ -49,6 +49,9 @@ RATIO_LIMITS = (0.95, 1.05, 1.25)
 
 LOOP_LEG = 0.15
 """Metres: 30 cm of yarn folded into two legs."""
+
+NOISE = 0.02
+"""Of the twist at which a ply lies at about 45°: a balanced twist below it is none, the yarn hangs quiet by itself."""
 
 STEP = 0.01
 """Finite-difference step, as a share of the scale of the twist."""
@@ -224,6 +227,21 @@ def _balanced_turns(node: Nest, rod: Rod, made: tuple[Made, ...]) -> float:
     return float(balanced_near(node, made, about, rod, around=around)) if np.isfinite(about) else about
 
 
+def offered(balanced: Floats, scale: Floats) -> FloatArray:
+    """Return a balanced twist that can be told from none, zero for what cannot; see :data:`NOISE`.
+
+    Args:
+        balanced: turns/m, signed; NaN where there is none.
+        scale: of :func:`twist_scale`.
+    """
+    return np.where(np.abs(balanced) < NOISE * np.asarray(scale), 0.0, balanced)
+
+
+def rest_of(node: Nest, rod: Rod, members: tuple[Made, ...]) -> float:
+    """Return the balanced twist that is offered for a structure; see :func:`balanced_turns` and :func:`offered`."""
+    return float(offered(balanced_turns(node, rod, members), twist_scale(node, members)))
+
+
 def balanced_draws(drawn: MadeNest, rod: Rod, nominal: MadeNest, balanced: float) -> FloatArray:
     """Return the balanced twist of every draw about a structure whose balanced twist is known [turns/m, signed].
 
@@ -270,7 +288,9 @@ def resolve_made(node: Node, rod: Rod, path: str = "yarn") -> Made:
     )
     inner = with_members(node, tuple(member.node for member in members))
     if isinstance(node.twist, OfBalanced):
-        balanced = balanced_turns(inner, rod, members)
+        balanced = rest_of(inner, rod, members)
+        if balanced == 0:
+            raise NoBalanceError(path, "these strands hang quiet by themselves and want no twist; give turns")
         if not node.twist.direction * balanced > 0:
             wanted = "Z" if node.twist.direction > 0 else "S"
             reason = f"these strands have no balanced twist in the {wanted} direction; ply the other way, or give turns"
@@ -321,9 +341,9 @@ def equal_angle_rule(strand_turns_per_m: Floats, strands: int) -> Floats:
 
 
 def ratio_of(chosen: Floats, balanced: Floats) -> FloatArray:
-    """Return chosen over balanced twist; NaN where balance is zero (under 2 % of the chosen) or the other way."""
+    """Return chosen over balanced twist; NaN where balance is zero or lies the other way."""
     chosen, balanced = np.broadcast_arrays(np.asarray(chosen, float), np.asarray(balanced, float))
-    usable = (chosen * balanced > 0) & (np.abs(balanced) > 0.02 * np.abs(chosen))
+    usable = chosen * balanced > 0
     return np.divide(chosen, balanced, out=np.full(chosen.shape, np.nan), where=usable)
 
 

@@ -3,12 +3,14 @@
 Where a figure is weak its provenance and spread stand beside it, in :data:`FACTORS`; a washed swatch is the truth.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
+from pebble_wheel.mechanics.fibres import FIBRES
 from pebble_wheel.mechanics.packing import Character, character, usual_draw
 from pebble_wheel.mechanics.state import LeafState, State, leaves, wrap_packing
 from pebble_wheel.mechanics.structure import CoreSpun, Single
@@ -40,6 +42,14 @@ IRONED, IRONED_SPREAD = 1.25, 1.5
 trade, untested. The spread of bloom is that much wider then (assumed)."""
 
 FULLY_PACKED = 0.45
+"""Packing that leaves fibre no room to bloom."""
+
+RESTS, REST_HOURS = 0.35, 18.0
+"""The most of a single's torque that resting on the bobbin hides, and its time constant; both uncertain by half
+(calibrated for this product)."""
+
+DRAWS_UP, DRAWS_UP_BY_BLOOM = 0.02, 0.18
+"""Share of the length that any yarn loses on its first wash, and what bloom with room to act adds."""
 
 
 @dataclass(frozen=True)
@@ -53,23 +63,38 @@ class Factor:
 
 
 CALIBRATED = "calibrated for this product"
+_BLOOMS = [fibre.bloom for fibre in FIBRES.values()]
+
+
+def _said(table: Mapping[Any, float]) -> str:
+    """Return a table in a line."""
+    return ", ".join(f"{name} {value:g}" for name, value in table.items())
+
+
 GUESS = "a guess of the trade, untested"
 
 FACTORS = (
-    Factor("bloom of the fibre, B", "0.02 to 0.34 by fibre", CALIBRATED, "30 % of the bloom"),
-    Factor("room between fibres", "1 − φ/0.45, by packing as it stands", CALIBRATED, "as uneven as the spinning"),
-    Factor("preparation and draw, p", "woollen 1.15, semi 1, worsted 0.7", CALIBRATED, "within the 30 %"),
+    Factor("bloom of the fibre, B", f"{min(_BLOOMS)} to {max(_BLOOMS)} by fibre", CALIBRATED, "30 % of the bloom"),
     Factor(
-        "wash, w", "steam 0.4 (assumed), soak 0.8, snap 1, thwack 1.15, light fulling 1.35", CALIBRATED, "within it"
+        "room between fibres", f"1 − φ/{FULLY_PACKED}, by packing as it stands", CALIBRATED, "as uneven as the spinning"
     ),
-    Factor("drying, h", "free 1, light weight 0.6, heavy 0.3", CALIBRATED, "within it"),
+    Factor("preparation and draw, p", _said(CHARACTER), CALIBRATED, "within the 30 %"),
+    Factor("wash, w", _said(WASH), CALIBRATED + ", steam assumed", "within it"),
+    Factor("drying, h", _said(DRYING), CALIBRATED, "within it"),
     Factor(
-        "twist evened by handling", "snapping leaves 90 %, thwacking 75 % of the unevenness", "assumed", "not known"
+        "twist evened by handling",
+        f"snapping leaves {UNEVEN_LEFT['snap']:.0%}, thwacking {UNEVEN_LEFT['thwack']:.0%} of the unevenness",
+        "assumed",
+        "not known",
     ),
-    Factor("crimp pressed flat by the mill, m", "1.25", GUESS, "45 % of the bloom"),
-    Factor("severe blocking in the cloth", "0.4 of the bloom", "common practice, no source", "not known"),
+    Factor("crimp pressed flat by the mill, m", f"{IRONED}", GUESS, "45 % of the bloom"),
+    Factor(
+        "severe blocking in the cloth", f"{BLOCKING['severe']} of the bloom", "common practice, no source", "not known"
+    ),
     Factor("length lost on the first wash", "2 to 7 %", CALIBRATED, "not known"),
-    Factor("torque that rests on the bobbin", "up to 35 %, in some 18 h", CALIBRATED, "both by half"),
+    Factor(
+        "torque that rests on the bobbin", f"up to {RESTS:.0%}, in some {REST_HOURS:.0f} h", CALIBRATED, "both by half"
+    ),
     Factor("torque that drying under weight hides", "light half, heavy most", "assumed", "not known"),
     Factor("swelling in water", "by fibre", "Morton & Hearle, from memory", "as the range says"),
 )
@@ -115,7 +140,7 @@ def strand_bloom(bloom: Floats, packing: Floats, character: Character, finish: F
 def relaxation(bloom: Floats, packing: Floats, finish: Finish) -> Floats:
     """Return the share of length lost on the first wash, ``0.02 + 0.18 B (1 − φ/0.45)₊``; none if never wetted."""
     wetted = 0.0 if finish.wash == "none" else RELAXING[finish.drying]
-    return (0.02 + 0.18 * bloom * room(packing)) * wetted
+    return (DRAWS_UP + DRAWS_UP_BY_BLOOM * bloom * room(packing)) * wetted
 
 
 def growth(state: State, finish: Finish) -> FloatArray:

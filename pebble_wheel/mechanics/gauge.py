@@ -3,11 +3,11 @@
 import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
-from pebble_wheel.mechanics.packing import Packing, packing_fraction
+from pebble_wheel.mechanics.packing import packing_fraction
 from pebble_wheel.mechanics.single import diameter
 
 
-def tex_of_diameter(wanted: Floats, turns_per_m: Floats, density: Floats, packing: Packing) -> FloatArray:
+def tex_of_diameter(wanted: Floats, turns_per_m: Floats, density: Floats, loosest: Floats) -> FloatArray:
     """Return the linear density [tex] of a single of the wanted diameter [mm] and twist [turns/m].
 
     The diameter rises steadily with linear density, so halving the interval of its logarithm finds it to 1e-9.
@@ -19,7 +19,7 @@ def tex_of_diameter(wanted: Floats, turns_per_m: Floats, density: Floats, packin
 
     def thickness(log_tex: FloatArray) -> Floats:
         tex = np.exp(log_tex)
-        return diameter(tex, density, packing_fraction(packing, turns**2, tex))
+        return diameter(tex, density, packing_fraction(loosest, turns**2, tex))
 
     low, high = np.full(wanted.shape, np.log(0.01)), np.full(wanted.shape, np.log(1e6))
     if np.any(wanted < thickness(low)) or np.any(wanted > thickness(high)):

@@ -13,9 +13,6 @@ from scipy.optimize import minimize_scalar
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.tables import EvenTable
 
-MAX_RING = 5
-"""More strands than this leave a hollow in the ring (handbook of the trade, section 3)."""
-
 STEEPEST = np.radians(75.0)
 """The tables end here, far past the angle at which any ply jams."""
 
@@ -69,6 +66,12 @@ class Lay:
             return np.asarray(1.0)
         return self.ratio(steepness)
 
+    def fill_at(self, angle: Floats) -> FloatArray:
+        """Return how full of turns strands are that lie at β [rad]: 1 at the steepest they can, and more beyond."""
+        steepness = np.abs(angle)
+        fill = np.sin(steepness) / self.ratio(steepness) / self.peak_turns
+        return np.where(steepness > self.peak_angle, 2 - fill, fill)
+
     def jamming(self, angle: Floats, wanted_turns: Floats) -> FloatArray:
         """Return how full of turns the strands are: 1 where nothing more can be laid in.
 
@@ -112,6 +115,47 @@ def apparent_width(strands: int) -> float:
     return 1.0 if strands == 1 else 1 + strands / np.pi
 
 
-def curvature(angle: Floats, radius: Floats) -> Floats:
-    """Return the curvature of a helix, ``κ = sin²β / R`` [1/mm], of the angle [rad] and radius [mm] of its path."""
-    return np.sin(angle) ** 2 / radius
+def curvature(radius: Floats, twist: Floats) -> Floats:
+    """Return the curvature of a helix [1/mm], ``κ = a w²/(1 + a²w²) = sin²β/a``, signed never.
+
+    Args:
+        radius: a, of its path, mm.
+        twist: w, radians per mm of its axis.
+    """
+    return radius * twist**2 / (1 + (radius * twist) ** 2)
+
+
+def torsion(radius: Floats, twist: Floats) -> Floats:
+    """Return the torsion of a helix [1/mm], ``τ = w/(1 + a²w²) = sin β cos β/a``, signed; see :func:`curvature`."""
+    return twist / (1 + (radius * twist) ** 2)
+
+
+_PLACES = tuple((float(np.cos(place)), float(np.sin(place))) for place in (np.arange(3) + 0.5) * np.pi / 3)
+"""Of half a turn, at which the path of a strand within a strand is looked at; six change the mean by 1e-5."""
+
+
+def nested_curvature_squared(bend: Floats, winding: Floats, radius: Floats, twist: Floats) -> Floats:
+    """Return the mean κ² [1/mm²] of a strand that winds round a path which itself winds, by its length.
+
+    At the place φ round a path of curvature k and torsion τ, wound at distance a with w = 2π·twist, the strand's
+    velocity is ``(g, 0, aw)`` and its acceleration ``(ak(2w − τ) sin φ, gk cos φ − aw², −gk sin φ)`` in the frame of
+    tangent, outward and round, ``g = 1 − ak cos φ``. Then ``κ² = |v × b|²/|v|⁶``.
+
+    Args:
+        bend: k of the path, 1/mm.
+        winding: τ of the path, 1/mm, signed.
+        radius: a, mm.
+        twist: w, radians per mm of the path, signed.
+    """
+    whole = length = np.asarray(0.0)
+    lag, round_, square = radius * bend, radius * twist, twist**2 * radius
+    tilt = (2 * twist - winding) * round_ * radius
+    for cosine, sine in _PLACES:
+        on = 1 - cosine * lag
+        squared = on**2 + round_**2
+        inward = (cosine * on * bend - square) ** 2
+        lifted = (sine * bend * (tilt + on**2)) ** 2
+        speed = np.sqrt(squared)
+        whole = whole + (inward + lifted / squared) * speed / squared**2
+        length = length + speed
+    return whole / length

@@ -31,13 +31,16 @@ DEEPEST_GROOVE = 0.5
 HARDEST_FIBRE = 35.0
 """µm from which on a fibre wears no better: coarse wool."""
 
+MEAN_FIBRE = 2 / 3
+"""Of the surface fibres' tan, the mean over the section of a single."""
+
 FIRMEST = np.radians(30.0)
 """By eye a ply at 30° is firm: common practice, no source."""
 
 CHAIN_WEAR = 0.85
 """A broken leg of a chain runs."""
 
-SPRINGY, CRIMPY = 0.02, 4.0
+SPRINGY, CRIMPY = 0.014, 6.0
 """Bending (κr)² and free crimps per cm at which a yarn stretches well."""
 
 DENSEST = 0.45
@@ -46,7 +49,7 @@ DENSEST = 0.45
 SLOW = 12.0
 """Hours for 100 g at which quickness has sunk to a third."""
 
-ROUGH = 0.2
+ROUGH = 0.23
 """Local spread of thickness, p10 to p90 over p50, at which forgiveness has sunk to a third."""
 
 COLOUR_STEPS = 240
@@ -153,15 +156,21 @@ def _smooth(made: Made, depth: float) -> Merit:
 
 
 def _wear(made: Made, levels: tuple[Level, ...]) -> Merit:
-    """Coarse fibre, held by a steep lay somewhere, hidden by many strands, and none that can run or stands proud."""
+    """Coarse fibre, held by a steep lay somewhere, hidden by many strands, and none that can run or stands proud.
+
+    Fibre that lies square to a core is held by it as little as one that lies along it.
+    """
     spun = [level.node for level in levels if isinstance(level.node, Single)]
     micron = min((node.fibre.mid_micron for node in spun), default=HARDEST_FIBRE)
     strands = sum(level.strands * _legs(levels, level) for level in levels if isinstance(level.node, Leaf))
     laid = [level for level in levels if not isinstance(level.node, Leaf | Wrapped)] or list(levels[:1])
     angle = max(abs(level.angle) for level in laid)
+    if isinstance(made.node, Single):
+        angle = float(np.arctan(MEAN_FIBRE * np.tan(angle)))
     runs = CHAIN_WEAR if any(isinstance(level.node, Chain) for level in levels) else 1.0
     if isinstance(made.node, CoreSpun):
         micron, strands = made.node.wrap.fibre.mid_micron, 1
+        angle = min(abs(levels[0].angle), np.pi / 2 - abs(levels[0].angle))
     if isinstance(made.node, Wrapped):
         assert isinstance(made.state, NestState)
         angle = FIRMEST * float(made.state.seats[1].radius) / kinds.wrapped(made.state).coil_radius

@@ -1,6 +1,5 @@
 """How tightly fibres pack in a single: the compaction law and its table of preparations."""
 
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import Literal
 
@@ -18,21 +17,11 @@ DENSEST = 0.8
 """The limit of the packing fraction in the compaction law."""
 
 
-@dataclass(frozen=True)
-class Packing:
-    """Constants of the compaction law for one way of preparing and drawing (calibrated for this product)."""
+LOOSEST: dict[Character, float] = {"worsted": 0.08, "semi": 0.05, "woollen": 0.03}
+"""φ0, the packing fraction without twist (calibrated for this product against the trade's grist and wraps)."""
 
-    loosest: float
-    """φ0, the packing fraction without twist."""
-    squeeze: float
-    """Q, per (turns/m)² tex^1.5."""
-
-
-TABLE: dict[Character, Packing] = {
-    "worsted": Packing(0.08, 4.4e-10),
-    "semi": Packing(0.05, 1.5e-10),
-    "woollen": Packing(0.03, 5e-11),
-}
+SQUEEZE = 7e-8
+"""Q, per (turns/m)² tex^0.5, one for all wool-like fibre and taken for every other (calibrated likewise)."""
 
 
 def usual_draw(prep: Prep) -> Draw:
@@ -56,7 +45,7 @@ def compaction(fraction: Floats) -> Floats:
     """Return ``f(φ) = (φ/0.8)^2.5 / (1 − (φ/0.8)³)³``, rising without bound as φ nears 0.8.
 
     References:
-        [1] The form is Neckář's (from memory); the constants of :data:`TABLE` are calibrated for this product.
+        [1] The form is Neckář's (from memory); :data:`LOOSEST` and :data:`SQUEEZE` are calibrated for this product.
     """
     share = fraction / DENSEST
     return share**2.5 / (1 - share**3) ** 3
@@ -71,16 +60,13 @@ def _inverse() -> EvenTable:
     return EvenTable(low, high, CubicSpline(log_f, fraction)(np.linspace(low, high, 1200)))
 
 
-@lru_cache(maxsize=16)
-def _loosest(packing: Packing) -> float:
-    return float(compaction(packing.loosest))
+def packing_fraction(loosest: Floats, twist_squared: Floats, tex: Floats, factor: Floats = 1.0) -> FloatArray:
+    """Return φ where ``f(φ) = f(φ0) + Q·t²·T^0.5``.
 
-
-def packing_fraction(packing: Packing, twist_squared: Floats, tex: Floats, factor: Floats = 1.0) -> FloatArray:
-    """Return φ where ``f(φ) = f(φ0) + Q·t²·T^1.5``.
+    So at one twist factor a thick strand is airier than a thin one, ``d ∝ T^0.6``.
 
     Args:
-        packing: φ0 and Q of the preparation.
+        loosest: φ0 of the preparation, see :data:`LOOSEST`.
         twist_squared: t² in (turns/m)²; inside a ply the single's own plus that of every level above, since the
             ply squeezes its strands too.
         tex: T, the linear density.
@@ -89,5 +75,5 @@ def packing_fraction(packing: Packing, twist_squared: Floats, tex: Floats, facto
     Returns:
         φ, between φ0 and 0.8.
     """
-    f = _loosest(packing) + packing.squeeze * factor * twist_squared * (tex * np.sqrt(tex))
+    f = compaction(loosest) + SQUEEZE * factor * twist_squared * np.sqrt(tex)
     return _inverse()(np.log(f))

@@ -1,7 +1,9 @@
 """The whole reading of a design: every figure the application shows, from one evaluation."""
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import groupby
 
 import numpy as np
 
@@ -10,6 +12,8 @@ from pebble_wheel.mechanics import single as strand_measures
 from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.counts import grist_yd_per_lb, wraps_per_inch
 from pebble_wheel.mechanics.finishing import Finish, growth, shrinkage
+from pebble_wheel.mechanics.layout import EVEN
+from pebble_wheel.mechanics.single import least_turns
 from pebble_wheel.mechanics.spread import DRAWS, Band, Cause, Spread, band, rank_correlations, spread
 from pebble_wheel.mechanics.state import (
     LeafState,
@@ -25,6 +29,7 @@ from pebble_wheel.mechanics.state import (
 )
 from pebble_wheel.mechanics.structure import (
     Chain,
+    CoreSpun,
     Node,
     OfBalanced,
     Ply,
@@ -33,6 +38,11 @@ from pebble_wheel.mechanics.structure import (
     member_path,
     turns_of,
 )
+
+SEAT_MARK = "~"
+
+SEATED_ALIKE = 0.002
+"""Of consumption and, in radians, of lean: seats that differ less are one line."""
 
 DRAWN_TOLERANCE = 1e-5
 """Of lengths and angles in the draws, whose spread is some 10,000 times that."""
@@ -59,9 +69,10 @@ class JammedError(ValueError):
 
 @dataclass(frozen=True)
 class Level:
-    """One member of the structure, at its median values, for one of its identical strands."""
+    """One member of the structure, at its median values, for one of its strands that lie alike."""
 
     path: str
+    """Ending in a mark and a number where strands that are alike lie on unlike seats, from the second seat on."""
     node: Node
     made: State
     """As it came off its own step."""
@@ -79,12 +90,21 @@ class Level:
     """Share of the bobbin length of its singles lost so far; negative where plying gave length back."""
     diameter: float
     """Apparent, mm."""
+    lies: float
+    """Angle at which it lies in what it is part of, radians, signed; 0 where it runs straight."""
     strands: int
     """How many such strands the yarn has, each spun or plied for itself; the legs of a chain are one."""
     metres_per_metre: float
     """Metres of one such strand in a metre of yarn."""
     grams_per_100_m: float
     """Grams of one such strand in 100 m of yarn."""
+    held_by: float
+    """The fewest turns/m that hold its fibres on the way into the whole; in a core those of its plies count."""
+
+    @property
+    def place(self) -> str:
+        """Its path in the structure, the same for all seats."""
+        return re.sub(rf"{SEAT_MARK}\d+", "", self.path)
 
 
 @dataclass(frozen=True)
@@ -94,7 +114,8 @@ class Balance:
     chosen: float
     """turns/m, without sign."""
     balanced: float
-    """turns/m in the chosen direction; negative where balance lies the other way."""
+    """turns/m in the chosen direction; negative where balance lies the other way, zero where the strands hang quiet by
+    themselves, NaN where nothing brings them to rest."""
     balanced_band: Band
     ratio: float
     """NaN where balance is zero or lies the other way."""
@@ -137,7 +158,8 @@ class SingleReading:
     usual_factor: tuple[float, float]
     turns_per_staple: float
     turns_per_staple_now: float
-    """In the finished whole; none where its twist was taken out altogether, even if other twist was then put in."""
+    """The fewest on the way into the whole: none where its twist was taken out altogether, even if other twist was then
+    put in, unless it is plied in a core whose plies hold it."""
     fibres_across: float
     ply_back_turns_per_m: float
     """Of the fresh single folded on itself, signed."""
@@ -261,15 +283,33 @@ def _laid_at(made: Made, turns_per_m: float) -> State | None:
 
 def levels_of(made: Made, rest: State | None) -> Iterator[Level]:
     """Yield the levels of a made structure, the whole first; ``rest`` is it laid with its balanced twist."""
-    yield from _levels(made, made.state, rest, "yarn", 1, 1.0, 1 / float(made.state.length))
+    whole = _Place("yarn", 0.0, 1, 1.0, 1 / float(made.state.length))
+    yield from _levels(made, made.state, rest, whole, None)
 
 
-def _levels(
-    made: Made, now: State, rest: State | None, path: str, strands: int, metres: float, pieces: float
-) -> Iterator[Level]:
-    """Yield a level and those within, given its strands, and for one its metres and pieces in a metre of yarn."""
+@dataclass(frozen=True)
+class _Place:
+    """Where a level stands in the whole."""
+
+    path: str
+    lies: float
+    strands: int
+    metres: float
+    pieces: float
+    """Of one such strand in a metre of yarn."""
+
+
+_Twists = tuple[tuple[FloatArray, FloatArray], ...]
+"""As made and now, of levels within a core."""
+
+
+def _levels(made: Made, now: State, rest: State | None, at: _Place, core: _Twists | None) -> Iterator[Level]:
+    """Yield a level and those within; ``core`` is what it is plied into within a core, None where it is in none."""
+    own = (np.asarray(turns_of(made.node), float), np.asarray(now.twist_now))
+    within = None if core is None else (*core, own)
+    before, after = zip(*(within or (own,)), strict=True)
     yield Level(
-        path=path,
+        path=at.path,
         node=made.node,
         made=made.state,
         now=now,
@@ -279,30 +319,46 @@ def _levels(
         angle=float(now.angle),
         take_up=float(1 - now.length / bobbin_length(now)),
         diameter=float(now.diameter),
-        strands=strands,
-        metres_per_metre=metres,
-        grams_per_100_m=pieces * float(mass(now)) / 10,
+        lies=at.lies,
+        strands=at.strands,
+        metres_per_metre=at.metres,
+        grams_per_100_m=at.pieces * float(mass(now)) / 10,
+        held_by=float(least_turns(list(before), list(after))),
     )
     if not isinstance(made, MadeNest):
         return
     assert isinstance(now, NestState) and (rest is None or isinstance(rest, NestState))
+    if isinstance(made.node, CoreSpun):
+        within = ()
     for index, member in enumerate(made.members):
-        seats = [each for each in now.seats if each.member == index]
-        count = sum(each.count for each in seats)
-        used = sum(each.count * float(each.feed * each.consumption) for each in seats) / count
-        if isinstance(made.node, Chain):
-            used, count = used * count, 1  # all legs are of one strand
-        inner = seats[0].state
-        at_rest = next(each.state for each in rest.seats if each.member == index) if rest else None
-        yield from _levels(
-            member,
-            inner,
-            at_rest,
-            f"{path}.{member_path(made.node, index)}",
-            strands * count,
-            metres * used * float(inner.length) / float(now.length),
-            pieces * used,
-        )
+        for number, places in enumerate(_seated_alike(now, index)):
+            seats = [now.seats[place] for place in places]
+            count = sum(each.count for each in seats)
+            used = sum(each.count * float(each.feed * each.consumption) for each in seats) / count
+            if isinstance(made.node, Chain):
+                used, count = used * count, 1  # all legs are of one strand
+            inner = seats[0].state
+            mark = f"{SEAT_MARK}{number + 1}" if number else ""
+            place = _Place(
+                f"{at.path}.{member_path(made.node, index)}{mark}",
+                float(seats[0].angle),
+                at.strands * count,
+                at.metres * used * float(inner.length) / float(now.length),
+                at.pieces * used,
+            )
+            yield from _levels(member, inner, rest.seats[places[0]].state if rest else None, place, within)
+
+
+def _seated_alike(state: NestState, member: int) -> list[list[int]]:
+    """Return the seats of a member in groups that lie so much alike that no one could tell."""
+
+    def lie(place: int) -> tuple[int, int]:
+        each = state.seats[place]
+        used = float(each.feed * each.consumption * each.state.length / state.length)
+        return round(used / SEATED_ALIKE), round(float(each.angle) / SEATED_ALIKE)
+
+    own = [place for place, each in enumerate(state.seats) if each.member == member]
+    return [list(group) for _, group in groupby(own, lie)]
 
 
 def fullness(state: State) -> FloatArray:
@@ -317,8 +373,9 @@ def _refuse_jammed(made: Made, now: State, path: str) -> None:
         return
     assert isinstance(now, NestState)
     for index, member in enumerate(made.members):
-        seated = next(each.state for each in now.seats if each.member == index)
-        _refuse_jammed(member, seated, f"{path}.{member_path(made.node, index)}")
+        for seated in now.seats:
+            if seated.member == index:
+                _refuse_jammed(member, seated.state, f"{path}.{member_path(made.node, index)}")
     if made.state.jamming >= 1:
         raise JammedError(path, _most_turns(made))
     if now.jamming >= 1:
@@ -345,14 +402,16 @@ def _balance(made: Made, rod: Rod, drawn: Made, drawn_rod: Rod, balanced: float)
     sense = 1.0 if chosen >= 0 else -1.0
     fold_turns = balance.fold_turns(made.node, rod, made)
     loop = float(balance.loop_turns(fold_turns))
-    balanced_draws = np.zeros(1)
+    balanced_draws, offered, offered_draws = np.zeros(1), 0.0, np.zeros(1)
     if isinstance(made, MadeNest) and isinstance(drawn, MadeNest):
         balanced_draws = balance.balanced_draws(drawn, drawn_rod, made, balanced)
-    ratio = float(balance.ratio_of(chosen, balanced))
-    ratios = balance.ratio_of(turns_of(drawn.node), balanced_draws)
+        scale = balance.twist_scale(made.node, made.members)
+        offered, offered_draws = float(balance.offered(balanced, scale)), balance.offered(balanced_draws, scale)
+    ratio = float(balance.ratio_of(chosen, offered))
+    ratios = balance.ratio_of(turns_of(drawn.node), offered_draws if offered else 0.0 * offered_draws)
     return Balance(
         chosen=abs(chosen),
-        balanced=sense * balanced,
+        balanced=sense * offered + 0.0,  # never a negative nothing
         balanced_band=band(sense * balanced_draws),
         ratio=ratio,
         ratios=ratios,
@@ -372,8 +431,10 @@ def _matters(drawn: Spread, outcome: FloatArray) -> tuple[Matter, ...]:
 
 
 def _schools(made: Made, rod: Rod, singles: dict[str, SingleReading]) -> tuple[School, ...]:
-    """Return the rules of thumb, which know plies of strands that are alike."""
+    """Return the rules of thumb, which know plies of strands that are alike and held alike."""
     if not isinstance(made, MadeNest) or not isinstance(made.node, Ply | Chain) or len(made.members) > 1:
+        return ()
+    if made.layout.tension_share != EVEN:
         return ()
     strand = made.members[0]
     turns = float(turns_of(strand.node))
@@ -399,7 +460,7 @@ def _single(level: Level, rod: Rod) -> SingleReading:
         twist_factor=float(strand_measures.twist_factor(turns, tex)),
         usual_factor=node.usual_factor,
         turns_per_staple=held,
-        turns_per_staple_now=held * max(level.turns_per_m_now / turns, 0.0),
+        turns_per_staple_now=float(strand_measures.turns_per_staple(level.held_by, fibre.mid_staple)),
         fibres_across=float(strand_measures.fibres_across(tex, fibre.density, fibre.mid_micron)),
         ply_back_turns_per_m=balance.fold_turns(node, rod),
         packing=float(state.packing),

@@ -52,8 +52,7 @@ def _circles(
     if isinstance(made.node, CoreSpun):
         yield centre, float(now.diameter) / 2
         return
-    r = [float(member.state.diameter) / 2 for member in made.members]
-    around = made.layout.azimuths([np.asarray(each) for each in r], [each**4 for each in r])
+    around = made.layout.azimuths([seat.state.diameter / 2 for seat in now.seats])
     strands, drawn = sum(seat.count for seat in now.seats), 0
     for place, seat in enumerate(now.seats):
         inner = made.members[seat.member]

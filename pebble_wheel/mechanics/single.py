@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from pebble_wheel.mechanics.arrays import Floats
+from pebble_wheel.mechanics.arrays import FloatArray, Floats
 
 
 def diameter(tex: Floats, density: Floats, packing: Floats) -> Floats:
@@ -18,6 +18,34 @@ def diameter(tex: Floats, density: Floats, packing: Floats) -> Floats:
         0.493
     """
     return np.sqrt(4 * tex / (1000 * np.pi * packing * density))
+
+
+def tex_of(outer: Floats, density: Floats, packing: Floats, inner: Floats = 0.0) -> Floats:
+    """Return the linear density [tex] of fibre between two diameters [mm]; of a solid strand see :func:`diameter`."""
+    return 1000 * np.pi / 4 * packing * density * (outer**2 - inner**2)
+
+
+def wrapped_diameter(core: Floats, tex: Floats, density: Floats, packing: Floats, turns_per_m: Floats) -> FloatArray:
+    """Return the diameter D [mm] of a core wrapped with a strip of fibre, layer upon layer.
+
+    ``√(1 + (πDt)²) − √(1 + (πd_c t)²) = A (2πt)²/2π`` with A the section of the strip: each layer's fibre is longer the
+    further out it lies. Solved for D without dividing by t: ``D² = d_c² + 4A (u + πAt²)/π``, ``u = √(1 + (πd_c t)²)``.
+
+    Args:
+        core: d_c, mm.
+        tex: of the drafted strip.
+        density: of its fibre, g/cm³.
+        packing: fraction of its section that is fibre.
+        turns_per_m: t.
+
+    Example:
+        >>> round(float(wrapped_diameter(0.41, 800.0, 1.31, 0.06, 175.0)), 2)
+        5.11
+    """
+    section = tex / (1000 * density * packing)
+    twist = np.asarray(turns_per_m) / 1000
+    straight = np.sqrt(1 + (np.pi * core * twist) ** 2)
+    return np.sqrt(core**2 + 4 / np.pi * section * (straight + np.pi * section * twist**2))
 
 
 FIRM_THREAD = 0.0374
@@ -75,6 +103,20 @@ def turns_per_staple(turns_per_m: Floats, staple: Floats) -> Floats:
     return np.abs(turns_per_m) * staple / 1000
 
 
+def least_turns(before: list[FloatArray], after: list[FloatArray]) -> FloatArray:
+    """Return the least twist [turns/m] that holds fibres while a strand and what it is plied into are twisted.
+
+    Of ``√Σt²`` over the levels, signed twists going straight from before to after: the distance of that way from zero.
+    A single twisted through nothing has none; one within a ply is then still held by the ply.
+    """
+    change = [new - old for old, new in zip(before, after, strict=True)]
+    length = sum((each**2 for each in change), np.asarray(0.0))
+    along = -sum((old * each for old, each in zip(before, change, strict=True)), np.asarray(0.0))
+    share = np.clip(along / np.where(length > 0, length, 1.0), 0.0, 1.0)
+    squares = ((old + share * each) ** 2 for old, each in zip(before, change, strict=True))
+    return np.sqrt(sum(squares, np.asarray(0.0)))
+
+
 def fibre_tex(density: Floats, fibre_diameter: Floats) -> Floats:
     """Return the linear density of one fibre, ``ρ π d²/4 · 10⁻³`` tex with d in µm.
 
@@ -88,3 +130,19 @@ def fibre_tex(density: Floats, fibre_diameter: Floats) -> Floats:
 def fibres_across(tex: Floats, density: Floats, fibre_diameter: Floats) -> Floats:
     """Return the mean number of fibres in the cross-section of a strand of linear density T [tex]."""
     return tex / fibre_tex(density, fibre_diameter)
+
+
+FIBRE_MODULUS = 3500.0
+"""E of a wool fibre in bending [N/mm²]; about 3.5 GPa (from memory), taken for every fibre."""
+
+
+def flexural_rigidity(tex: Floats, density: Floats, fibre_diameter: Floats) -> Floats:
+    """Return the bending stiffness of a strand whose fibres bend one by one [N mm²].
+
+    ``B = n E π d⁴/64`` with n fibres across; of linear density T [tex], d in µm: ``B = T E d² · 10⁻⁹ / 16ρ``.
+
+    Example:
+        >>> round(float(flexural_rigidity(100.0, 1.31, 28.0)), 4)
+        0.0131
+    """
+    return fibres_across(tex, density, fibre_diameter) * FIBRE_MODULUS * np.pi * (fibre_diameter * 1e-3) ** 4 / 64

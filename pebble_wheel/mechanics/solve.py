@@ -20,12 +20,13 @@ from pebble_wheel.mechanics.balance import (
     balanced_turns,
     ratio_of,
     resolve_made,
+    rest_of,
     twist_scale,
 )
 from pebble_wheel.mechanics.fibres import Range
 from pebble_wheel.mechanics.finishing import Finish, growth, shrinkage
 from pebble_wheel.mechanics.reading import Drawn, draw, fullness
-from pebble_wheel.mechanics.single import fibres_across, turns_per_staple
+from pebble_wheel.mechanics.single import fibres_across, least_turns, turns_per_staple
 from pebble_wheel.mechanics.state import LeafState, Made, MadeNest, State, make, make_nest, mass, nests
 from pebble_wheel.mechanics.structure import (
     Bought,
@@ -64,6 +65,10 @@ MEDIAN_TO = 1e-3
 
 TRIES = 4
 """To bring the median to the wish; two are nearly always enough."""
+
+EASES = 0.02
+"""Power of the size by which a ply of one twist factor rests with less of its strands' twist, since they lean more the
+thicker they are: where a search for balance starts."""
 
 STEEPEST_START = 0.7
 """Of the twist at which a ply lies at about 45°: a search for balance starts below it."""
@@ -120,7 +125,7 @@ def _turned(node: Node, near: Made, knobs: Knobs, rod: Rod, lay: Floats) -> Made
     inner = with_members(node, tuple(member.node for member in members))
     turns = turns_of(near.node) * knobs.twist * lay / thicker
     if isinstance(node.twist, OfBalanced):
-        start = turns_of(near.node) / node.twist.multiple * knobs.twist / thicker
+        start = turns_of(near.node) / node.twist.multiple * knobs.twist / thicker / np.asarray(knobs.size) ** EASES
         room = STEEPEST_START * twist_scale(
             inner, members
         )  # beyond it the strands may be full, and no slope leads back
@@ -228,7 +233,7 @@ def course(node: Node, finish: Finish, knobs: Knobs, rod: Rod) -> Course:
         "tex": tex,
         "finished tex": tex / (1 - shrinkage(state, finish)),
     }
-    spun = [each for each in _singles(state) if not each.cored]
+    spun = [each for each in _singles(state) if each.core is None]
     return Course(
         near,
         SIZES,
@@ -246,8 +251,8 @@ class _Spun:
 
     leaf: LeafState
     node: Single
-    cored: bool
-    """Whether it is in a core, which a wheel wraps and twists on."""
+    core: tuple[tuple[Floats, FloatArray], ...] | None
+    """Twist as made and now of all it is plied into within a core, which a wheel twists on; None where in none."""
 
     @property
     def across(self) -> FloatArray:
@@ -256,20 +261,22 @@ class _Spun:
 
     @property
     def staple(self) -> FloatArray:
-        """Turns that hold a staple; none where a wheel has taken them all out, even if it then puts others in."""
-        spun = np.asarray(turns_per_staple(self.leaf.bobbin_twist, self.node.fibre.mid_staple))
-        if not self.cored:
-            return spun
-        return np.maximum(spun * self.leaf.twist_now / self.leaf.bobbin_twist, NEARLY_NONE)
+        """Turns that hold a staple: as spun, or in a core the fewest on the way into the yarn."""
+        if self.core is None:
+            return np.asarray(turns_per_staple(self.leaf.bobbin_twist, self.node.fibre.mid_staple))
+        before, after = zip((self.leaf.bobbin_twist, self.leaf.twist_now), *self.core, strict=True)
+        held = least_turns([np.asarray(each) for each in before], list(after))
+        return np.maximum(turns_per_staple(held, self.node.fibre.mid_staple), NEARLY_NONE)
 
 
-def _singles(state: State, cored: bool = False) -> Iterator[_Spun]:
+def _singles(state: State, core: tuple[tuple[Floats, FloatArray], ...] | None = None) -> Iterator[_Spun]:
     if isinstance(state, LeafState):
         if isinstance(state.node, Single):
-            yield _Spun(state, state.node, cored)
+            yield _Spun(state, state.node, core)
         return
+    within = None if core is None else (*core, (turns_of(state.node), state.twist_now))
     for seat in state.seats:
-        yield from _singles(seat.state, cored or isinstance(state.node, CoreSpun))
+        yield from _singles(seat.state, () if isinstance(state.node, CoreSpun) else within)
 
 
 def _strips(state: State) -> Iterator[FloatArray]:
@@ -425,7 +432,7 @@ def handles(near: Made, rod: Rod) -> tuple[Handle, ...]:
     if not isinstance(near, MadeNest) or isinstance(near.node, Wrapped):
         return ("size", "twist")
     plied = isinstance(near.node, Ply | Chain)
-    if plied and np.isfinite(ratio_of(turns_of(near.node), balanced_turns(near.node, rod, near.members))):
+    if plied and np.isfinite(ratio_of(turns_of(near.node), rest_of(near.node, rod, near.members))):
         return ("size", "twist", "angle", "ratio")
     return ("size", "twist", "angle")
 

@@ -10,16 +10,12 @@ import numpy as np
 
 from pebble_wheel.mechanics.arrays import Floats
 from pebble_wheel.mechanics.counts import wraps_per_inch
-from pebble_wheel.mechanics.finishing import UNEVEN_LEFT, Drying, Finish, shrinkage
+from pebble_wheel.mechanics.finishing import REST_HOURS, RESTS, UNEVEN_LEFT, Drying, Finish, shrinkage
 from pebble_wheel.mechanics.reading import Drawn, bloomed
 from pebble_wheel.mechanics.spread import P90, TEX_CV, Band, band
 from pebble_wheel.mechanics.state import Made, mass
 from pebble_wheel.mechanics.structure import Rod
 from pebble_wheel.mechanics.swelling import wet_length, wet_over_dry
-
-RESTS, REST_HOURS = 0.35, 18.0
-"""The most of a single's torque that resting on the bobbin hides, and its time constant; both uncertain by half
-(calibrated for this product)."""
 
 WEIGHT_HIDES: dict[Drying, float] = {"free": 0.0, "light": 0.5, "heavy": 0.85}
 """Share of the torque that drying under weight hides until the next wetting (assumed)."""

@@ -9,9 +9,15 @@ from dataclasses import dataclass, replace
 
 from pebble_wheel.mechanics.arrays import Floats
 from pebble_wheel.mechanics.fibres import SOFT_WOOLLEN, Fibre, Range
-from pebble_wheel.mechanics.packing import TABLE, Character, Draw, Packing, Prep, character
+from pebble_wheel.mechanics.packing import LOOSEST, Character, Draw, Prep, character
 
 CHAIN_LEGS = 3
+
+PLYING_TENSION = 20.0
+"""cN, of one strand while it is plied (assumed); hands hold 10 to 50."""
+
+BEND_TO_TWIST = 1.5
+"""k of a single: bending over torsional stiffness."""
 
 
 @dataclass(frozen=True)
@@ -51,9 +57,9 @@ class Single:
         return character(self.prep, self.draw)
 
     @property
-    def packing(self) -> Packing:
-        """Constants of the packing law."""
-        return TABLE[self.character]
+    def loosest(self) -> float:
+        """φ0 of the packing law."""
+        return LOOSEST[self.character]
 
     @property
     def usual_factor(self) -> Range:
@@ -86,7 +92,9 @@ class Ply:
     members: tuple[Member, ...]
     twist: Twist
     tension_share: float = 0.5
-    """0.5 even; 1 holds the first member straight and lets the others wind round it, 0 the last."""
+    """0.5 even; 1 holds the first strand straight and lets the others wind round it, 0 the last."""
+    tension: Floats = PLYING_TENSION
+    """What each strand is held with where they are laid together [cN]; it says where unlike ones lie."""
 
     @property
     def strands(self) -> int:
@@ -162,11 +170,12 @@ Node = Leaf | Nest
 class Rod:
     """How a single bends and twists as a rod, and how much of its twist has set.
 
-    Bending stiffness ``B = k r⁴`` and torsional stiffness ``C = r⁴`` in arbitrary units, r on the bobbin. A fibre rod
-    has k = 1 + ν, about 1.3 to 1.5; the set share is calibrated for this product.
+    Torsional stiffness ``C = T²`` and bending stiffness ``B = k T²`` in arbitrary units, T the linear density on the
+    bobbin: the section as if compact, so that of two singles of equal tex the fluffier one is not the stiffer. A fibre
+    rod has k = 1 + ν, about 1.3 to 1.5; the set share is calibrated for this product.
     """
 
-    bend_to_twist: Floats = 1.5
+    bend_to_twist: Floats = BEND_TO_TWIST
     """k."""
     set_share: Floats = 0.1
     """s, the share of the spun twist that has no torque left."""

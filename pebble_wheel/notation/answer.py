@@ -2,21 +2,27 @@
 
 import math
 import threading
+from collections.abc import Iterator
+from dataclasses import dataclass
 
 from pydantic import BaseModel
 
 from pebble_wheel.mechanics.advice import Advice, advise
 from pebble_wheel.mechanics.balance import NoBalanceError
 from pebble_wheel.mechanics.finishing import WASH
-from pebble_wheel.mechanics.reading import JammedError, Reading, read
+from pebble_wheel.mechanics.reading import JammedError, Level, Reading, read
 from pebble_wheel.mechanics.spread import Band
+from pebble_wheel.mechanics.structure import Node
 from pebble_wheel.notation.design import (
     USUAL_RUN_M,
     BoughtModel,
     Design,
     Direction,
+    NodeModel,
+    PlyModel,
     SingleModel,
     finish_of,
+    inner_of,
     place_in_file,
     structure_of,
     walk,
@@ -52,9 +58,16 @@ class BalanceAnswer(BaseModel):
 
 
 class LevelAnswer(BaseModel):
-    """One strand of the yarn; metres and grams are those of one such strand."""
+    """One strand of the yarn; metres and grams are those of one such strand.
+
+    Where strands of one path lie on unlike seats (held unevenly, in a ring and in the middle) each seat has its own.
+    """
 
     path: str
+    count: int
+    """Strands that lie so, in one of what they are part of."""
+    lies_deg: float
+    """Angle from the axis at which it lies in what it is part of; 0 is straight."""
     kind: str
     direction: Direction
     turns_per_m_as_made: float
@@ -156,22 +169,68 @@ def advice_of(design: Design, reading: Reading) -> tuple[Advice, ...]:
 
 def designation_of(design: Design, reading: Reading) -> str:
     """Return the ISO 1139 designation of a design, its multiples of balance worked out."""
-    made = {level.path: level.turns_per_m_as_made for level in reading.levels}
+    made = {level.place: level.turns_per_m_as_made for level in reading.levels}
     turns = {path: made[place] for path, place, _ in walk(design.yarn)}
     return designation(design.yarn, turns, reading.resultant_tex)
 
 
+@dataclass(frozen=True)
+class Line:
+    """Strands of one entry of the design that lie alike, with their level of the reading."""
+
+    path: str
+    """In the file."""
+    node: NodeModel
+    level: Level
+    count: int
+    """In one of what they are part of."""
+    seats: int
+    """On how many unlike seats it and its likes lie."""
+
+
+def lines_of(design: Design, reading: Reading) -> list[Line]:
+    """Return the strands of a design, the yarn first, one line for each seat where seats differ."""
+    within: dict[str, list[Level]] = {}
+    for level in reading.levels:
+        within.setdefault(level.path.rpartition(".")[0], []).append(level)
+    return list(_lines(Line("yarn", design.yarn, reading.levels[0], 1, 1), within))
+
+
+def _lines(line: Line, within: dict[str, list[Level]]) -> Iterator[Line]:
+    """Yield a line and those of what it is laid from: entries that are alike take the strands of seats in turn."""
+    yield line
+    left = {level.path: level.strands // line.level.strands for level in within.get(line.level.path, [])}
+    alike: list[Node] = []
+    for name, inner in inner_of(line.node):
+        place = name
+        if isinstance(line.node, PlyModel):
+            node = structure_of(inner)
+            alike += [] if node in alike else [node]
+            place = f"strands[{alike.index(node)}]"
+        seats = [level for level in within[line.level.path] if level.place.endswith(f".{place}")]
+        wanted, taken = inner.count, []
+        for level in seats:
+            count = min(wanted, left[level.path])
+            if count:
+                taken.append((level, count))
+                left[level.path] -= count
+                wanted -= count
+        for level, count in taken:
+            yield from _lines(Line(f"{line.path}.{name}", inner, level, count, len(seats)), within)
+
+
 def _levels(design: Design, reading: Reading) -> list[LevelAnswer]:
     answers = []
-    by_path = {level.path: level for level in reading.levels}
-    for path, place, node in walk(design.yarn):
-        level = by_path[place]
+    for line in lines_of(design, reading):
+        level = line.level
         sense = math.copysign(1, level.turns_per_m_as_made)
         answers.append(
             LevelAnswer(
-                path=path,
-                kind=node.kind,
-                direction=node.twist.direction,
+                path=line.path,
+                count=line.count,
+                lies_deg=math.degrees(abs(level.lies)),
+                kind=line.node.kind,
+                direction=line.node.twist.direction,
                 turns_per_m_as_made=abs(level.turns_per_m_as_made),
                 turns_per_m_now=sense * level.turns_per_m_now,
                 angle_deg=sense * math.degrees(level.angle),

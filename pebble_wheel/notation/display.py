@@ -129,6 +129,12 @@ class Settings:
         length, unit = (metres / YARD, "yd") if self.imperial else (metres, "m")
         return f"{length:.3g} {unit}" if length < 100 else f"{_round_as_a_person(length):,.0f} {unit}"
 
+    def metres_range(self, least: float, most: float) -> str:
+        """Return from how much to how much yarn, in whole metres or yards."""
+        unit, whole = ("yd", YARD) if self.imperial else ("m", 1.0)
+        ends = f"{least / whole:.0f}", f"{most / whole:.0f}"
+        return f"{ends[0]} {unit}" if ends[0] == ends[1] else f"{ends[0]}–{ends[1]} {unit}"
+
     def grams(self, grams: float) -> str:
         """Return a weight."""
         weight, unit = (grams / OUNCE, "oz") if self.imperial else (grams, "g")

@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 from pebble_wheel.mechanics.fibres import FIBRES
 from pebble_wheel.mechanics.finishing import Blocking, Drying, Wash
 from pebble_wheel.mechanics.gauge import tex_of_diameter
-from pebble_wheel.mechanics.packing import TABLE, Draw, Prep, character, usual_draw
+from pebble_wheel.mechanics.packing import LOOSEST, Draw, Prep, character, usual_draw
 from pebble_wheel.mechanics.single import tex_of_firm_thread
 from pebble_wheel.notation.design import (
     MOST_DEPTH,
@@ -50,12 +50,12 @@ FIELDS: dict[Kind, dict[str, str]] = {
     "chain": {"loop": "160 mm", **_LAID, "count": "1"},
     "core-spun": {
         "by": "turns",
-        "twist": "80 t/m",
+        "twist": "175 t/m",
         "direction": "S",
         "fibre": "corriedale",
         "prep": "carded",
-        "size": "400 tex",
-        "width": "6 mm",
+        "size": "800 tex",
+        "width": "10 mm",
         **_COLOURED,
         "count": "1",
     },
@@ -359,9 +359,9 @@ def _single_tex(part: Part, text: str, turns: float | None, settings: Settings, 
     try:
         fibre = TypeAdapter(FibreModel).validate_json(part.of("fibre")) if part.of("fibre")[:1] == "{" else None
         spun = fibre_of(fibre or part.of("fibre"))
-        packing = TABLE[character(cast(Prep, part.of("prep")), cast(Draw, part.of("draw")))]
+        loosest = LOOSEST[character(cast(Prep, part.of("prep")), cast(Draw, part.of("draw")))]
         signed = SIGN.get(cast(Direction, part.of("direction")), 1) * turns
-        return float(tex_of_diameter(size.diameter_mm, signed, spun.density, packing))
+        return float(tex_of_diameter(size.diameter_mm, signed, spun.density, loosest))
     except (KeyError, ValidationError):
         return 1.0  # the fibre has its own fault
     except ValueError as error:

@@ -177,6 +177,8 @@ def designation(model: NodeModel, turns_by_path: dict[str, float], resultant_tex
 
 def fold_to_single(model: NodeModel, turns_by_path: dict[str, float], resultant_tex: float) -> str:
     """Return the fold-to-single designation of a yarn of equal strands at every level; else an empty text."""
+    if unsayable(model):
+        return ""
     steps, path, node = "", "yarn", model
     while isinstance(node, PlyModel) and len(node.strands) == 1:
         steps += f"{_twist(node, path, turns_by_path)}/{node.strands[0].count} "

@@ -31,11 +31,12 @@ _CREPE = fresh(
 
 _CORE_SPUN = fresh(
     "core-spun",
-    (fresh("ply", (_spun("#5d6b86", "60 tex", "280 t/m", count="2"),)),),
+    (fresh("ply", (_spun("#5d6b86", "60 tex", "260 t/m", count="2"),), twist="2.1"),),
+    direction="Z",
     fibre="bfl",
-    prep="combed",
     colours="#a8704f",
 )
+"""The core is overplied by as much as the wheel takes out of it, so that the yarn hangs quiet."""
 
 _COILED = fresh(
     "wrapped",

@@ -2,8 +2,10 @@
 
 from dataclasses import dataclass
 
+from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.making import WASTE
 from pebble_wheel.mechanics.merits import Judged
+from pebble_wheel.mechanics.spread import DRAWS
 from pebble_wheel.mechanics.wheel import DRAFTING, HANDLING, PLYING
 from pebble_wheel.notation.aim import Aim, Candidate
 from pebble_wheel.notation.display import Settings
@@ -105,7 +107,11 @@ _REASONS: dict[str, Reason[_Asked]] = {
     ),
     "leans": Reason("Angle", "tan β = 2πR t", "How steeply the outermost strand winds.", _lean, GEOMETRY),
     "finished": Reason(
-        "Finished", "wpi = 25.4 ÷ (d · b)", "Eight of ten lengths lie within, by 2,000 draws.", _wanted, CALIBRATED
+        "Finished",
+        f"wpi = {INCH} ÷ (d · b)",
+        f"Eight of ten lengths lie within, by {DRAWS:,} draws.",
+        _wanted,
+        CALIBRATED,
     ),
     "makes": Reason(
         "What it makes", "grams = metres · tex ÷ 1000 · (1 + waste)", "Of the fibre in hand.", _makes, DEFINITION

@@ -12,7 +12,7 @@ from pebble_wheel.mechanics.state import NestState
 from pebble_wheel.mechanics.structure import Chain, CoreSpun, Leaf, Single, Wrapped
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.refit import readings_to_hold
-from pebble_wheel.web.words import Row
+from pebble_wheel.web.words import Row, rest_words
 
 OPEN_LOOP = 0.25
 """Turns of a hung loop that cannot be told from none."""
@@ -100,8 +100,7 @@ def rest_figures(reading: Reading, chosen: Settings) -> list[Figure]:
     found = []
     if not (reading.schools or np.isfinite(balance.ratio)):
         return [_twist("fresh ply-back", balance.fold_turns_per_m, "loop@yarn", chosen)]
-    rest = chosen.twist_range(balance.balanced_band) if np.isfinite(balance.balanced) else "never"
-    found.append(Figure("rests by energy at", rest, "energy@yarn", strong=True))
+    found.append(Figure("rests by energy at", rest_words(balance, chosen), "energy@yarn", strong=True))
     if np.isfinite(balance.ratio):
         found.append(Figure("yours is", f"{balance.ratio:.2f} ×", "ratio@yarn"))
     return found + [

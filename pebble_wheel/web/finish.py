@@ -25,7 +25,7 @@ from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.finishing import FACTORS, Blocking, Drying, Finish, Wash
 from pebble_wheel.mechanics.reading import Reading, draw
 from pebble_wheel.mechanics.spread import Band
-from pebble_wheel.mechanics.stages import Moment, Stage, rested, stages
+from pebble_wheel.mechanics.stages import MOMENTS, Moment, Stage, rested, stages
 from pebble_wheel.mechanics.structure import Rod
 from pebble_wheel.mechanics.washes import Over, Washed, washed_over
 from pebble_wheel.notation.answer import IN_TURN, read_of
@@ -58,7 +58,10 @@ OVER_WORDS: dict[Over, str] = {
     "preparation": "prepared otherwise",
     "fibre": "in other fibres",
 }
-OF_CLOTH = ("knit", "needle", "plain", "twill")
+OF_CLOTH = ("knit", "unwashed", "rows", "swatch", "needle", "plain", "twill")
+
+SWATCH = 100.0
+"""mm, the side of a swatch in metric units; 4 in otherwise."""
 """Figures that are of the dried yarn, whatever moment is looked at."""
 
 REST_HOURS = 24.0
@@ -195,6 +198,12 @@ def _finished_as(design: Design, finish: Finish) -> Design:
     return design.model_copy(update={"finish": model})
 
 
+def _points(found: tuple[Stage, ...], asked: Asked) -> list[Point]:
+    """Return every moment; one that this finish does not come to has no words."""
+    there = {stage.moment: _moment_words(stage, asked) for stage in found}
+    return [Point(moment, there.get(moment, "")) for moment in MOMENTS]
+
+
 def _page(
     request: Request,
     connection: Database,
@@ -217,7 +226,7 @@ def _page(
         "asked": asked,
         "chosen": chosen,
         "changed": asked.finish != finish_of(kept.design),
-        "points": [Point(stage.moment, _moment_words(stage, asked)) for stage in found],
+        "points": _points(found, asked),
         "now": now,
         "now_words": _moment_words(now, asked),
         "figures": _figures(now, chosen),
@@ -225,11 +234,11 @@ def _page(
         "rest_words": _ply_back(reading, asked.rest_hours) if now.moment == "rested" else "",
         "pictures": _pictures(design, reading, found, now),
         "doings": doings(asked.finish),
-        "cloth": _cloth(found[-2], chosen),
+        "cloth": _cloth(found[0], found[-2], chosen),
         "factors": FACTORS,
         "axes": [*_axes(found, skeins), *_gauge_axes(found, swatches)],
         "skeins": [(noted, _skein_words(noted.record, found, chosen)) for noted in skeins],
-        "swatches": [(noted, _swatch_words(noted.record, chosen)) for noted in swatches],
+        "swatches": [(noted, _swatch_words(noted.record, _growth(found[0], found[-2]), chosen)) for noted in swatches],
         "ranking": _ranking(design, asked, chosen),
         "typed": {**SKEIN_FIELDS, "method": chosen.wpi_method, **SWATCH_FIELDS, **(typed or {})},
         "faults": {fault.place: fault.message for fault in faults},
@@ -312,9 +321,19 @@ def _pictures(design: Design, reading: Reading, found: tuple[Stage, ...], now: S
     return {name: Markup(svg) for name, svg in drawn.items()}
 
 
-def _cloth(dried: Stage, chosen: Settings) -> tuple[Figure, ...]:
+def _growth(fresh: Stage, dried: Stage) -> float:
+    """Return how much thicker the yarn is dried than fresh."""
+    return dried.diameter.p50 / fresh.diameter.p50
+
+
+def _cloth(fresh: Stage, dried: Stage, chosen: Settings) -> tuple[Figure, ...]:
     """Return where to start in cloth."""
-    thick, wpi = dried.diameter, dried.wpi
+    thick, wpi, growth = dried.diameter, dried.wpi, _growth(fresh, dried)
+    washed = [float(cloth.stitches(each)) for each in (wpi.p10, wpi.p90)]
+    knit = [float(cloth.off_the_needles(each, growth)) for each in washed]
+    rows = [float(cloth.rows(each, cloth.WET)) for each in washed]
+    side, across = (4 * INCH, "4 × 4 in") if chosen.imperial else (SWATCH, "10 × 10 cm")
+    takes = sorted(float(cloth.swatch_yarn(side, each)) for each in knit)
     per, share = ("inch", INCH / 100) if chosen.imperial else ("10 cm", 1.0)
 
     def span(low: float, high: float) -> str:
@@ -325,7 +344,10 @@ def _cloth(dried: Stage, chosen: Settings) -> tuple[Figure, ...]:
         return span(float(cloth.sett(thick.p90, weave)), float(cloth.sett(thick.p10, weave)))
 
     return (
-        Figure("knit, stitches", span(float(cloth.stitches(wpi.p10)), float(cloth.stitches(wpi.p90))), "knit"),
+        Figure("stitches, washed", span(*washed), "knit"),
+        Figure("off the needles", span(*knit), "unwashed"),
+        Figure("rows, washed", span(*rows), "rows"),
+        Figure(f"swatch, {across}", chosen.metres_range(*takes), "swatch"),
         Figure("needle", f"{float(cloth.needle(thick.p10)):.1f}–{float(cloth.needle(thick.p90)):.1f} mm", "needle"),
         Figure("plain weave, ends", setts(cloth.PLAIN), "plain"),
         Figure("2/2 twill, ends", setts(cloth.TWILL), "twill"),
@@ -364,11 +386,14 @@ def _gauge_axes(found: tuple[Stage, ...], swatches: list[records.Noted[Swatch]])
         return []
     stage = {each.moment: each for each in found}
     drawn = []
-    for own, words, counted in (
-        (stage["fresh"], "unwashed", [each.record.stitches_before for each in swatches]),
-        (stage["dried"], "washed", [each.record.stitches_after for each in swatches]),
+    wpi, growth = stage["dried"].wpi, _growth(stage["fresh"], stage["dried"])
+    washed = [float(cloth.stitches(each)) for each in (wpi.p10, wpi.p50, wpi.p90)]
+    knit = [float(cloth.off_the_needles(each, growth)) for each in washed]
+    for foretold, words, counted in (
+        (knit, "unwashed", [each.record.stitches_before for each in swatches]),
+        (washed, "washed", [each.record.stitches_after for each in swatches]),
     ):
-        start, middle, most = (float(cloth.stitches(wpi)) for wpi in (own.wpi.p10, own.wpi.p50, own.wpi.p90))
+        start, middle, most = foretold
         dots = [
             Measured(each, each * STITCH_OFF, f"swatch {place}, {each:.3g}") for place, each in enumerate(counted, 1)
         ]
@@ -401,19 +426,28 @@ def _skein_words(skein: Skein, found: tuple[Stage, ...], chosen: Settings) -> st
     return " · ".join([*said, skein.note] if skein.note else said)
 
 
-def _swatch_words(swatch: Swatch, chosen: Settings) -> tuple[str, str, str, str]:
+def _foretold(growth: float, settles: tuple[float, float, float], shows: float) -> str:
+    """Return the change of a gauge that is foretold, by how far the cloth settles [percent]."""
+    ends = [100 * (float(cloth.settled(1.0, growth, each, shows)) - 1) for each in (settles[0], settles[-1])]
+    return f"foretold {ends[0]:+.0f} to {ends[1]:+.0f} %"
+
+
+def _swatch_words(swatch: Swatch, growth: float, chosen: Settings) -> tuple[str, str, str, str]:
     """Return needle and gauge, change of stitches, change of rows, and what a garment would do."""
     across = float(cloth.change(swatch.stitches_before, swatch.stitches_after))
     gauge = f"{swatch.stitches_before:.3g} → {swatch.stitches_after:.3g} stitches"
     rows = "rows not counted"
     if swatch.rows_before and swatch.rows_after:
-        rows = f"rows {100 * float(cloth.change(swatch.rows_before, swatch.rows_after)):+.1f} %"
+        rows = f"rows {100 * float(cloth.change(swatch.rows_before, swatch.rows_after)):+.1f} %, " + _foretold(
+            growth, cloth.ROWS_SETTLE, cloth.BLOOM_SHOWS_IN_ROWS
+        )
     width = swatch.garment_mm or USUAL_GARMENT
     wider = float(cloth.width_error(width, swatch.stitches_before, swatch.stitches_after))
     inches = (f"{width / INCH:.3g} in", f"{abs(wider) / INCH:.1f} in")
     cast_on, off = inches if chosen.imperial else (f"{width / 10:.3g} cm", f"{abs(wider) / 10:.1f} cm")
     said = f"{cast_on} cast on by the unwashed gauge come out {off} {'wider' if wider > 0 else 'narrower'}"
-    return gauge, f"stitches {100 * across:+.1f} %", rows, said
+    settled = f"stitches {100 * across:+.1f} %, " + _foretold(growth, cloth.SETTLES, cloth.BLOOM_SHOWS)
+    return gauge, settled, rows, said
 
 
 def _ranking(design: Design, asked: Asked, chosen: Settings) -> list[Ranked]:

@@ -2,15 +2,40 @@
 
 import math
 
-from pebble_wheel.mechanics.cloth import NEEDLE, PLAIN, STITCHES, TWILL
-from pebble_wheel.mechanics.finishing import BLOCKING, DRYING, IRONED, UNEVEN_LEFT, WASH, Finish, growth, shrinkage
+from pebble_wheel.mechanics.cloth import (
+    BLOOM_SHOWS,
+    BLOOM_SHOWS_IN_ROWS,
+    DRY,
+    NEEDLE,
+    PLAIN,
+    ROWS_SETTLE,
+    SETTLES,
+    STITCHES,
+    TWILL,
+    WET,
+)
+from pebble_wheel.mechanics.counts import INCH
+from pebble_wheel.mechanics.finishing import (
+    BLOCKING,
+    DRYING,
+    FULLY_PACKED,
+    IRONED,
+    REST_HOURS,
+    RESTS,
+    UNEVEN_LEFT,
+    WASH,
+    Finish,
+    growth,
+    shrinkage,
+)
 from pebble_wheel.mechanics.reading import Reading
-from pebble_wheel.mechanics.stages import RESTS, STILL_WET, WEIGHT_HIDES, Stage
+from pebble_wheel.mechanics.stages import STILL_WET, WEIGHT_HIDES, Stage
 from pebble_wheel.mechanics.swelling import wet_length, wet_over_dry
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.web.why import CALIBRATED, DEFINITION, GEOMETRY, TRADE, Inputs, Why
 
 ASHENHURST = "Ashenhurst, from memory."
+MUNDEN = "Munden 1959, from memory."
 
 
 def finish_why(key: str, stage: Stage, reading: Reading, finish: Finish, chosen: Settings) -> Why | None:
@@ -20,7 +45,7 @@ def finish_why(key: str, stage: Stage, reading: Reading, finish: Finish, chosen:
     reasons: dict[str, tuple[str, str, str, Inputs, str]] = {
         "thick": (
             "Thickness",
-            "d · b,  b = 1 + B (1 − φ/0.45)₊ p w h m;  wet: × (1 + s)",
+            f"d · b,  b = 1 + B (1 − φ/{FULLY_PACKED})₊ p w h m;  wet: × (1 + s)",
             "Each strand blooms by its fibre and by what is done to it, and swells while wet. Eight of ten lie within.",
             [
                 ("d, as plied", chosen.length_range(reading.diameter_as_plied)),
@@ -31,7 +56,7 @@ def finish_why(key: str, stage: Stage, reading: Reading, finish: Finish, chosen:
         ),
         "wraps": (
             "Wraps per inch",
-            "25.4 ÷ thickness",
+            f"{INCH} ÷ thickness",
             "Of the thickness at this moment.",
             [("thick", chosen.length_range(stage.diameter))],
             DEFINITION,
@@ -73,17 +98,42 @@ def finish_why(key: str, stage: Stage, reading: Reading, finish: Finish, chosen:
         ),
         "hidden": (
             "Torque that does not show",
-            f"rest: {RESTS:g} (1 − e^(−hours/18));  weight: a share of its own",
+            f"rest: {RESTS:g} (1 − e^(−hours/{REST_HOURS:g}));  weight: a share of its own",
             "Resting on the bobbin and drying under weight set twist for a while, not for good.",
             [(f"dried, {drying}", f"{100 * share:.0f} %") for drying, share in WEIGHT_HIDES.items()],
             CALIBRATED + " Rest uncertain by half; weight assumed.",
         ),
         "knit": (
-            "Stitches to start from",
+            "Stitches, once washed",
             f"{STITCHES:g} · wraps per inch",
             "A little under half the wraps; knit a swatch and wash it.",
             [("wraps, finished", chosen.wpi_range(stage.wpi))],
             TRADE,
+        ),
+        "unwashed": (
+            "Stitches to knit",
+            f"washed = unwashed · {SETTLES[1]:g} ÷ growth^{BLOOM_SHOWS:g}",
+            "The cloth settles whatever the yarn does, and a yarn that blooms wants more room. Rows change less: "
+            f"{ROWS_SETTLE[1]:g} ÷ growth^{BLOOM_SHOWS_IN_ROWS:g}.",
+            [
+                ("the cloth settles to", f"{SETTLES[0]:g} to {SETTLES[-1]:g} of its stitches"),
+                ("growth of the yarn", f"{float(growth(reading.made.state, finish)):.2f}"),
+            ],
+            TRADE + " The powers are assumed: so wools loosen by what the trade finds.",
+        ),
+        "rows": (
+            "Rows, once washed",
+            f"stitches · {WET.rows:g} ÷ {WET.stitches:g}",
+            "Loops of a plain knit lie in one proportion, relaxed wet.",
+            [("wraps, finished", chosen.wpi_range(stage.wpi))],
+            MUNDEN,
+        ),
+        "swatch": (
+            "Yarn in a swatch",
+            f"stitches · rows · ℓ,  ℓ = {DRY.stitches:g} ÷ stitches in a length",
+            "What a plain square takes off the needles, without its edges and tails.",
+            [("rows to a stitch", f"{DRY.rows / DRY.stitches:.2f}"), ("wraps, finished", chosen.wpi_range(stage.wpi))],
+            MUNDEN,
         ),
         "needle": (
             "Needle to try",

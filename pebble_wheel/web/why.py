@@ -1,6 +1,5 @@
 """Why this number: for every figure its formula, what went in, where the formula is from and how sure it is."""
 
-import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Generic, TypeVar
@@ -8,15 +7,18 @@ from typing import Generic, TypeVar
 import numpy as np
 
 from pebble_wheel.mechanics import kinds
-from pebble_wheel.mechanics.balance import LOOP_LEG
-from pebble_wheel.mechanics.counts import INCH
+from pebble_wheel.mechanics.advice import EVEN_FIBRES, FEWEST_FIBRES, FEWEST_TURNS_PER_STAPLE
+from pebble_wheel.mechanics.balance import LOOP_LEG, NOISE
+from pebble_wheel.mechanics.counts import INCH, YARDS_PER_POUND_TEX
+from pebble_wheel.mechanics.finishing import DRAWS_UP, DRAWS_UP_BY_BLOOM, FULLY_PACKED
 from pebble_wheel.mechanics.helix import apparent_width
-from pebble_wheel.mechanics.reading import Level, Reading
+from pebble_wheel.mechanics.packing import SQUEEZE
+from pebble_wheel.mechanics.reading import LEAST_CORRELATION, Level, Reading
 from pebble_wheel.mechanics.spread import BEND_SD, BLOOM_SD, DRAWS, SET_SD, SQUEEZE_LOG_SD, TEX_CV, TWIST_CV
 from pebble_wheel.mechanics.state import LeafState, NestState
-from pebble_wheel.mechanics.structure import Chain, CoreSpun, Rod, Single, Wrapped, turns_of
+from pebble_wheel.mechanics.structure import PLYING_TENSION, Chain, CoreSpun, Rod, Single, Wrapped, turns_of
 from pebble_wheel.notation.display import SNUG_OVER_RELAXED, Settings
-from pebble_wheel.web.words import Row, level_words
+from pebble_wheel.web.words import Row, level_words, rest_words
 
 Inputs = list[tuple[str, str]]
 
@@ -148,8 +150,7 @@ def _rod(ask: _Asked) -> Inputs:
 
 def _balanced(ask: _Asked) -> Inputs:
     balance = ask.reading.balance
-    rest = "none" if math.isnan(balance.balanced) else ask.chosen.twist_range(balance.balanced_band)
-    return [("chosen", ask.chosen.twist(balance.chosen)), ("at rest", rest), *_rod(ask)]
+    return [("chosen", ask.chosen.twist(balance.chosen)), ("at rest", rest_words(balance, ask.chosen)), *_rod(ask)]
 
 
 def _loop(ask: _Asked) -> Inputs:
@@ -164,7 +165,7 @@ def _strand(ask: _Asked) -> Inputs:
 
 def _length(ask: _Asked) -> Inputs:
     state = ask.level.now
-    angle = "" if isinstance(state, LeafState) else ask.chosen.angle(float(state.seats[0].angle))
+    angle = "" if isinstance(state, LeafState) else ask.chosen.angle(max(abs(float(s.angle)) for s in state.seats))
     return [("length now, of the bobbin length of its singles", f"{1 - ask.level.take_up:.3f}")] + (
         [("angle of its strands", angle)] if angle else []
     )
@@ -202,6 +203,8 @@ def _spun(ask: _Asked) -> Inputs:
         ("t", ask.turns(ask.level.turns_per_m_as_made)),
         ("staple", f"{single.fibre.mid_staple:.0f} mm"),
         ("fibre", f"{low:g}–{high:g} µm, {single.fibre.density} g/cm³"),
+        ("φ₀, without twist", f"{single.loosest:g}"),
+        ("Q", f"{SQUEEZE:g}"),
         ("φ", f"{own.packing:.3f}"),
     ]
 
@@ -267,7 +270,8 @@ REASONS: dict[str, Reason[_Asked]] = {
     "matters": Reason(
         "What matters most",
         "Spearman's ρ between each cause and the outcome, over all draws",
-        "Every cause is drawn at once; the bars say which of them the outcome follows. Under 0.15 is left out.",
+        "Every cause is drawn at once; the bars say which of them the outcome follows. "
+        f"Under {LEAST_CORRELATION} is left out.",
         _spreads,
         "Rank correlation is a standard of statistics. Spreads: " + CALIBRATED,
     ),
@@ -276,12 +280,14 @@ REASONS: dict[str, Reason[_Asked]] = {
         "tan β = 2πR t;  of surface fibres tan α = π d t",
         "How steeply the outermost strand, or a fibre on the surface, winds round the axis.",
         _lean,
-        GEOMETRY + " R is the exact distance at which neighbouring helices touch.",
+        GEOMETRY + " R is the exact distance at which neighbouring helices touch; unlike strands lie by the tension "
+        f"each is held with, {PLYING_TENSION:g} cN assumed.",
     ),
     "bobbin": Reason(
         "Thickness on the bobbin",
-        "d = √(4T ÷ (1000 π φ ρ)),  f(φ) = f(φ₀) + Q t² T^1.5",
-        "Twist packs fibres closer, so the same wool comes out thinner with more twist.",
+        "d = √(4T ÷ (1000 π φ ρ)),  f(φ) = f(φ₀) + Q t² √T",
+        "Twist packs fibres closer, so the same wool comes out thinner with more twist. Of one twist factor the "
+        "thicker single is the airier.",
         _spun,
         "Packing: Neckář's compaction form, from memory. " + CALIBRATED,
     ),
@@ -294,7 +300,7 @@ REASONS: dict[str, Reason[_Asked]] = {
     ),
     "finished": Reason(
         "Thickness, finished",
-        "b = 1 + B (1 − φ/0.45)₊ · p · w · h · m",
+        f"b = 1 + B (1 − φ/{FULLY_PACKED})₊ · p · w · h · m",
         "Each strand blooms by its fibre, preparation, wash and drying; twist holds it back. Wash a swatch.",
         _finished,
         CALIBRATED + " How sure each factor is stands on the finishing screen.",
@@ -321,11 +327,15 @@ REASONS: dict[str, Reason[_Asked]] = {
     ),
     "grams": Reason("Grams in 100 m", "metres × tex, level by level", "One such strand.", _use, GEOMETRY),
     "grist": Reason(
-        "Grist", "496 055 ÷ tex = yd/lb", "Length per mass, the inverse of linear density.", _grist, DEFINITION
+        "Grist",
+        f"{YARDS_PER_POUND_TEX:,.0f} ÷ tex = yd/lb".replace(",", " "),
+        "Length per mass, the inverse of linear density.",
+        _grist,
+        DEFINITION,
     ),
     "grist-finished": Reason(
         "Grist, finished",
-        "tex ÷ (1 − ε),  ε = 0.02 + 0.18 B (1 − φ/0.45)₊",
+        f"tex ÷ (1 − ε),  ε = {DRAWS_UP} + {DRAWS_UP_BY_BLOOM} B (1 − φ/{FULLY_PACKED})₊",
         "The first wash lets the yarn draw up.",
         _grist,
         CALIBRATED,
@@ -346,14 +356,15 @@ REASONS: dict[str, Reason[_Asked]] = {
     ),
     "ratio": Reason(
         "How it rests",
-        "minimise Σ ½ B κ² + ½ C (2π t)²,  B = k r⁴, C = r⁴",
-        "At the balanced twist bending and untwisting hold each other; chosen over balanced is the ratio.",
+        "minimise Σ ½ B κ² + ½ C (2π t)²,  B = k T², C = T²",
+        "At the balanced twist bending and untwisting hold each other; chosen over balanced is the ratio. A thread "
+        "bends by its fibres, not by the air between them.",
         _balanced,
         "Energy of bent and twisted rods. " + CALIBRATED,
     ),
     "loop": Reason(
         "The hung loop",
-        "turns = balanced turns of the fold × 0.15 m",
+        f"turns = balanced turns of the fold × {LOOP_LEG} m",
         "The yarn folded on itself is a 2-ply of it; that ply's balance says how far it turns.",
         _loop,
         "Same energy as balance. " + CALIBRATED,
@@ -361,7 +372,8 @@ REASONS: dict[str, Reason[_Asked]] = {
     "energy": Reason(
         "Twist to rest, by energy",
         "d(energy)/d(twist) = 0, looked for on both sides of zero",
-        "A total derivative through contact, packing and lengths, for every draw.",
+        "A total derivative through contact, packing and lengths, for every draw. What lies within "
+        f"{NOISE:.0%} of the twist of a ply at 45° is not told from none: the yarn hangs quiet by itself.",
         _balanced,
         CALIBRATED,
     ),
@@ -380,14 +392,16 @@ REASONS: dict[str, Reason[_Asked]] = {
     "fibres": Reason(
         "Fibres across",
         "T ÷ (ρ π d²/4 · 10⁻³)",
-        "Some 20 are needed to spin at all, 40 for an even single.",
+        f"Some {FEWEST_FIBRES} are needed to spin at all, {EVEN_FIBRES} for an even single.",
         _spun,
         "Fibre data typical, from memory; the limits common practice, no source.",
     ),
     "factor": Reason(
         "Tex twist factor", "turns per cm × √tex", "Twist made comparable between thick and thin.", _spun, TRADE
     ),
-    "staple": Reason("Turns per staple", "t × staple", "Below 4 the fibres slide apart.", _spun, TRADE),
+    "staple": Reason(
+        "Turns per staple", "t × staple", f"Below {FEWEST_TURNS_PER_STAPLE} the fibres slide apart.", _spun, TRADE
+    ),
     "links": Reason("Links in a metre", "1000 ÷ (ℓ × length kept)", "Each loop is one link.", _chain, GEOMETRY),
     "bump": Reason(
         "At a link", "(1 + 5/π) ÷ (1 + 3/π)", "Five legs lie there instead of three.", _chain, "Cauchy's theorem."
@@ -402,11 +416,17 @@ REASONS: dict[str, Reason[_Asked]] = {
         _chain,
         GEOMETRY,
     ),
-    "covered": Reason("Core covered", _WRAP, "At 100 % the core is just covered.", _core, GEOMETRY),
+    "covered": Reason(
+        "Core covered",
+        _WRAP,
+        "At 100 % the core is just covered; more counts layers, which a wide thin strip wants.",
+        _core,
+        GEOMETRY,
+    ),
     "wrap": Reason(
         "Wrap in a metre",
-        "T_w √(1 + (2πR t)²)",
-        "The strip runs the length of its helix at the middle of the wrap.",
+        "1000 ρ φ · π (D² − d²) ÷ 4,  √(1 + (πDt)²) − √(1 + (πdt)²) = A (2πt)² ÷ 2π",
+        "Layer upon layer: the further out, the longer the fibre runs for a length of yarn. A is the strip's section.",
         _core,
         "Geometry; wrap packing calibrated, cv 30 %.",
     ),
@@ -419,7 +439,11 @@ REASONS: dict[str, Reason[_Asked]] = {
     ),
     "coils": Reason("Coils", "coils = turns", "One coil to each turn of the wheel.", _coils, GEOMETRY),
     "packed": Reason(
-        "Coils packed", "2 r_w t ÷ (1000 sin θ)", "At 100 % they touch and no more fit.", _coils, GEOMETRY
+        "Coils packed",
+        "2 r_w t ÷ (1000 sin θ)",
+        "At 100 % they touch and no more fit. θ is the lean of the coils themselves.",
+        _coils,
+        GEOMETRY,
     ),
     "coil": Reason(
         "Coils stand off", "√(O² − 1) ÷ (2πt)", "What is fed beyond the helix stands away.", _coils, GEOMETRY

@@ -1,12 +1,13 @@
 """Small turns of phrase that several screens share."""
 
-from collections.abc import Iterator
+import math
 from dataclasses import dataclass
 
 from pebble_wheel.mechanics.balance import Verdict
 from pebble_wheel.mechanics.fibres import FIBRES
-from pebble_wheel.mechanics.reading import Level, Reading
+from pebble_wheel.mechanics.reading import Balance, Level, Reading
 from pebble_wheel.mechanics.structure import Bought, Chain, CoreSpun, Node, Ply, Single, Wrapped
+from pebble_wheel.notation.answer import Line, lines_of
 from pebble_wheel.notation.design import (
     BoughtModel,
     ChainModel,
@@ -17,8 +18,8 @@ from pebble_wheel.notation.design import (
     SingleModel,
     WrappedModel,
     fibre_of,
-    walk,
 )
+from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import Part
 
 
@@ -55,6 +56,7 @@ _CAUSES = {
     "size": "thickness of the {0}",
     "packing": "how tightly the {0} packs",
     "loop": "length of the loops",
+    "tension": "tension in plying",
     "strip": "thickness of the strip",
     "wrap packing": "how firmly the wrap is laid",
     "bending": "stiffness of the fibre",
@@ -91,7 +93,7 @@ def matters_of(reading: Reading) -> list[tuple[str, list[Bar]]]:
 
 @dataclass(frozen=True)
 class Row:
-    """A strand of the design with its level of the reading; strands alike but for colour share one."""
+    """A strand of the design with its level of the reading; where its like lie on unlike seats, one of several."""
 
     path: str
     depth: int
@@ -101,14 +103,22 @@ class Row:
 
 def rows_of(design: Design, reading: Reading) -> list[Row]:
     """Return the strands of a design, the yarn first."""
-    levels = {level.path: level for level in reading.levels}
-    found: Iterator[tuple[str, Level, int]] = (
-        (path, levels[place], node.count) for path, place, node in walk(design.yarn)
-    )
     return [
-        Row(path, path.count("."), level_words(level) + (f" × {count}" if count > 1 else ""), level)
-        for path, level, count in found
+        Row(line.path, line.path.count("."), level_words(line.level) + _seat_words(line), line.level)
+        for line in lines_of(design, reading)
     ]
+
+
+STRAIGHT = math.radians(1.0)
+"""A strand that leans less is said to lie straight."""
+
+
+def _seat_words(line: Line) -> str:
+    """Return how many such strands there are, and how they lie where their like lie otherwise."""
+    many = f" × {line.count}" if line.count > 1 else ""
+    if line.seats == 1:
+        return many
+    return f"{many}, {'straight' if abs(line.level.lies) < STRAIGHT else 'winding'}"
 
 
 def level_words(level: Level) -> str:
@@ -158,6 +168,13 @@ def part_hint(part: Part) -> str:
             return part.of("size")
         case _:
             return f"{part.of('twist')} × balanced" if part.of("by") == "balance" else part.of("twist")
+
+
+def rest_words(balance: Balance, chosen: Settings) -> str:
+    """Return at what twist a yarn rests."""
+    if math.isnan(balance.balanced):
+        return "never"
+    return chosen.twist_range(balance.balanced_band) if balance.balanced else "hangs quiet by itself"
 
 
 def verdict_words(verdict: Verdict, yarn: NodeModel) -> str:

@@ -60,6 +60,7 @@ def test_each_start_is_built_by_keyboard_altered_and_undone_to_the_start(page, a
         expect(page.locator("#picture .held").first).to_be_attached()
         press(page, "ArrowDown")
         expect(page.locator("#strip")).to_contain_text("What if")
+    page.wait_for_load_state("networkidle")
     undo_all(page)
     await_picture(page, first)
     assert draft(page) == begun

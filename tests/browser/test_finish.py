@@ -21,7 +21,7 @@ def test_the_timeline_is_scrubbed_by_keyboard(page, jersey):
     tab_to(page, "[name=at]")
     expect(page.locator("[name=at]:checked")).to_have_value("dried")
     press(page, "ArrowLeft", "ArrowLeft")
-    expect(page.locator("#figures")).to_contain_text("96.0 m")  # relaxed, and longer by being wet
+    expect(page.locator("#figures")).to_contain_text("96.3 m")  # relaxed, and longer by being wet
     expect(page.locator("#picture")).to_contain_text("never to be compared with a dry measurement")
     assert page.evaluate("document.activeElement.value") == "soaking"
     wet = page.locator("#picture").inner_html()
@@ -110,3 +110,17 @@ def test_targets_are_big_enough_for_lanolin_fingers(page, demo_address):
         " .together, input[id]:not([type=radio]):not([type=checkbox])",
     )
     assert len(sizes) > 40 and min(sizes) >= 44
+
+
+def test_a_second_step_is_not_lost_while_an_answer_is_under_way(page, jersey):
+    page.evaluate(
+        "const ask = window.fetch; window.fetch = async (...given) => {"
+        " const answer = await ask(...given); await new Promise((done) => setTimeout(done, 1500)); return answer; }"
+    )
+    tab_to(page, "[name=at]")
+    press(page, "ArrowLeft")
+    page.wait_for_timeout(400)
+    press(page, "ArrowLeft")
+    expect(page.locator("#picture")).to_contain_text("never to be compared with a dry measurement", timeout=9000)
+    expect(page.locator("#figures")).to_contain_text("96.3 m", timeout=9000)
+    assert page.evaluate("document.activeElement.value") == "soaking"

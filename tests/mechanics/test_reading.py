@@ -38,6 +38,13 @@ def test_spreads_are_those_stated():
     assert np.std(drawn.bloom) == pytest.approx(0.30, abs=0.01)
 
 
+def test_draws_of_the_rod_stay_in_their_physical_range():
+    """However stiff or set a rod is said to be, no draw bends for nothing and none is more than half set."""
+    drawn = spread(single(), Rod(0.6, 0.48)).rod
+    assert np.min(drawn.bend_to_twist) == 0.5 and np.max(drawn.set_share) == 0.5
+    assert np.min(spread(single(), Rod(0.6, 0.02)).rod.set_share) == 0.0
+
+
 def test_a_band_leaves_out_what_has_no_value():
     assert band(np.array([np.nan, 1.0, 2.0, 3.0])).p50 == 2
     assert np.isnan(band(np.array([np.nan])).p50)

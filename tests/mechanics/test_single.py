@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from pebble_wheel.mechanics import counts
 from pebble_wheel.mechanics.fibres import FIBRES
 from pebble_wheel.mechanics.gauge import tex_of_diameter
-from pebble_wheel.mechanics.packing import TABLE, character, compaction, packing_fraction, usual_draw
+from pebble_wheel.mechanics.packing import LOOSEST, SQUEEZE, character, compaction, packing_fraction, usual_draw
 from pebble_wheel.mechanics.single import (
     diameter,
     fibre_tex,
@@ -68,17 +68,16 @@ def test_indirect_counts_agree_with_pint_and_the_handbook_figures():
 
 @given(st.floats(0.02, 0.75))
 def test_packing_inverts_the_compaction_law(fraction):
-    # Neckář's form (from memory): f(φ) = f(φ0) + Q t² T^1.5, read backwards.
-    packing = TABLE["woollen"]
-    share = compaction(fraction) - compaction(packing.loosest)
+    # Neckář's form (from memory): f(φ) = f(φ0) + Q t² T^0.5, read backwards.
+    share = compaction(fraction) - compaction(LOOSEST["woollen"])
     if share > 0:
-        found = packing_fraction(packing, share / packing.squeeze / 100**1.5, 100.0)
+        found = packing_fraction(LOOSEST["woollen"], share / SQUEEZE / 100**0.5, 100.0)
         assert found == pytest.approx(fraction, rel=1e-4)
 
 
 @given(st.floats(10, 500), st.floats(50, 500), st.floats(1.05, 2))
 def test_more_twist_packs_tighter_and_thinner_and_leans_more(tex, turns, more):
-    low, high = (packing_fraction(TABLE["semi"], (turns * by) ** 2, tex) for by in (1, more))
+    low, high = (packing_fraction(LOOSEST["semi"], (turns * by) ** 2, tex) for by in (1, more))
     assert low < high < 0.8
     thick, thin = (diameter(tex, 1.31, packing) for packing in (low, high))
     assert thin < thick
@@ -87,8 +86,8 @@ def test_more_twist_packs_tighter_and_thinner_and_leans_more(tex, turns, more):
 
 @given(st.floats(5, 800), st.floats(30, 900))
 def test_gauge_leads_back_to_linear_density(tex, turns):
-    thick = diameter(tex, 1.31, packing_fraction(TABLE["worsted"], turns**2, tex))
-    assert tex_of_diameter(thick, turns, 1.31, TABLE["worsted"]) == pytest.approx(tex, rel=1e-6)
+    thick = diameter(tex, 1.31, packing_fraction(LOOSEST["worsted"], turns**2, tex))
+    assert tex_of_diameter(thick, turns, 1.31, LOOSEST["worsted"]) == pytest.approx(tex, rel=1e-6)
 
 
 def test_twist_factor_is_turns_per_cm_times_root_tex():

@@ -138,23 +138,27 @@ def demands(made):
     """Fibres across, turns per staple and bobbin diameter of the hardest single, at each setting."""
     across, staple, bobbin = (np.full(900, np.inf) for _ in range(3))
 
-    def look(state, cored):
+    def look(state, core):
         nonlocal across, staple, bobbin
         node = state.node
         if isinstance(node, CoreSpun):
             fibre = node.wrap.fibre
             across = np.minimum(across, fibres_across(node.wrap.tex, fibre.density, fibre.mid_micron))
         if isinstance(node, Single):
-            own = np.sign(state.bobbin_twist)
-            twist = np.maximum(own * (state.twist_now if cored else state.bobbin_twist), 0)
-            staple = np.minimum(staple, turns_per_staple(twist, node.fibre.mid_staple))
-            if not cored:
+            held = np.abs(state.bobbin_twist)
+            if core is not None:  # the wheel twists it and what it is plied into: gone step by step
+                way = [*core, (state.bobbin_twist, state.twist_now)]
+                steps = np.linspace(0, 1, 1001)[:, None]
+                held = np.sqrt(sum(((1 - steps) * old + steps * new) ** 2 for old, new in way)).min(axis=0)
+            staple = np.minimum(staple, turns_per_staple(held, node.fibre.mid_staple))
+            if core is None:
                 across = np.minimum(across, fibres_across(node.tex, node.fibre.density, node.fibre.mid_micron))
                 bobbin = np.minimum(bobbin, state.bobbin_diameter)
+        within = None if core is None else [*core, (turns_of(node), state.twist_now)]
         for seat in getattr(state, "seats", ()):
-            look(seat.state, cored or isinstance(node, CoreSpun))
+            look(seat.state, [] if isinstance(node, CoreSpun) else within)
 
-    look(made.state, False)
+    look(made.state, None)
     return across, staple, bobbin
 
 

@@ -55,7 +55,7 @@ def test_only_what_is_spun_changes_its_fibre():
 
 
 def test_variants_without_room_for_their_twist_are_left_out():
-    tight = equal_ply(single(turns=420.0), 4, Turns(-300.0))
+    tight = equal_ply(single(turns=420.0), 4, Turns(-345.0))
     left = {each.fibre.id for each in washed_over(tight, Finish(), "fibre", ROD)}
     assert 0 < len(left) < len(FIBRES)
 

@@ -19,6 +19,8 @@ from pebble_wheel.notation.design import (
     walk,
     write_design,
 )
+from pebble_wheel.notation.display import Settings
+from pebble_wheel.web.words import rest_words, rows_of
 
 TWIST = {"turns_per_m": 220, "direction": "Z"}
 SINGLE = {"kind": "single", "fibre": "romney", "prep": "combed", "tex": 150, "twist": TWIST}
@@ -163,7 +165,7 @@ def test_every_kind_is_read_answered_and_written_back(kind):
     design = check_design(changed("yarn", KINDS[kind]))
     assert read_design(write_design(design).encode()) == design
     answer = answer_of(design, read_of(design))
-    assert [level.path for level in answer.levels] == [path for path, _, _ in walk(design.yarn)]
+    assert list(dict.fromkeys(level.path for level in answer.levels)) == [path for path, _, _ in walk(design.yarn)]
     assert 0 < answer.diameter_mm.as_plied.p10 < answer.diameter_mm.as_plied.p90
 
 
@@ -233,7 +235,7 @@ def test_the_answer_has_a_level_for_every_strand_written():
     twins = changed("yarn.strands", [{**SINGLE, "colours": ["#112233"]}, {**SINGLE, "colours": ["#445566"]}])
     design = check_design(twins)
     answer = answer_of(design, read_of(design))
-    assert [level.path for level in answer.levels] == [path for path, _, _ in walk(design.yarn)]
+    assert list(dict.fromkeys(level.path for level in answer.levels)) == [path for path, _, _ in walk(design.yarn)]
     assert answer.levels[0].direction == "S" and answer.levels[0].turns_per_m_as_made > 0
     assert answer.balance.ratio == pytest.approx(1)
 
@@ -252,6 +254,43 @@ def test_the_answer_has_exactly_the_documented_names():
     }  # fmt: skip
     assert set(answer["levels"][0]) == {
         "path", "kind", "direction", "turns_per_m_as_made", "turns_per_m_now", "angle_deg", "take_up_percent",
-        "diameter_mm", "metres_per_metre", "grams_per_100_m",
+        "diameter_mm", "metres_per_metre", "grams_per_100_m", "count", "lies_deg",
     }  # fmt: skip
     assert set(answer["warnings"][0]) == {"code", "text", "why", "do"}
+
+
+def test_calm_plies_are_said_to_hang_quiet_and_cannot_be_asked_for_a_multiple_of_nothing():
+    calm = {"kind": "ply", "strands": [{**PLY, "count": 2}], "twist": {"turns_per_m": 30, "direction": "S"}}
+    design = check_design(changed("yarn", calm))
+    reading = read_of(design)
+    answer = answer_of(design, reading)
+    assert str(answer.balance.balanced_turns_per_m) == "0.0" and answer.balance.ratio is None
+    assert rest_words(reading.balance, Settings()) == "hangs quiet by itself"
+    assert "plies-not-lively" in {warning.code for warning in answer.warnings}
+    with pytest.raises(InputError, match=r"yarn\.twist\.of_balanced: these strands hang quiet by themselves"):
+        read_of(check_design(changed("yarn", {**calm, "twist": {"of_balanced": 1, "direction": "Z"}})))
+
+
+def test_every_seat_has_a_level_and_alike_entries_take_the_strands_in_turn():
+    """Two entries of like singles, one held tight: the first lies straight, the second winds."""
+    entries = [{**SINGLE, "colours": [colour]} for colour in ("#111111", "#222222", "#333333")]
+    turned = {"turns_per_m": 90, "direction": "S"}
+    for share, straight in ((1, "yarn.strands[0]"), (0, "yarn.strands[2]")):
+        design = check_design(
+            changed("yarn", {"kind": "ply", "strands": entries, "twist": turned, "tension_share": share})
+        )
+        levels = answer_of(design, read_of(design)).levels[1:]
+        assert [level.path for level in levels] == [f"yarn.strands[{place}]" for place in range(3)]
+        assert [level.path for level in levels if level.lies_deg < 1] == [straight]
+        assert all(level.count == 1 for level in levels)
+        said = [row.name.removeprefix("single of Romney, ") for row in rows_of(design, read_of(design))[1:]]
+        assert said == (["straight", "winding", "winding"] if share else ["winding", "winding", "straight"])
+    together = {"kind": "ply", "strands": [{**SINGLE, "count": 3}], "twist": turned, "tension_share": 1}
+    design = check_design(changed("yarn", together))
+    reading = read_of(design)
+    levels = answer_of(design, reading).levels[1:]
+    assert [(level.path, level.count) for level in levels] == [("yarn.strands[0]", 1), ("yarn.strands[0]", 2)]
+    assert [row.name for row in rows_of(design, reading)][1:] == [
+        "single of Romney, straight",
+        "single of Romney × 2, winding",
+    ]

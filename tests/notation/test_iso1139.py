@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pebble_wheel.notation.design import ChainModel, PlyModel, SingleModel
+from pebble_wheel.notation.design import ChainModel, PlyModel, SingleModel, new_design
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.iso1139 import designation, fold_to_single, read_designation, unsayable
 
@@ -54,6 +54,22 @@ def test_what_is_written_reads_as_the_same_yarn(tex, folds):
     text = f"{tex} tex Z 300" + "".join(f" x {count} {direction} {turns}" for count, direction, turns in folds)
     yarn = read_designation(text).design.yarn
     assert read_designation(designation(yarn, {}, 123.4)).design.yarn == yarn
+
+
+def test_an_uneven_ply_has_no_designation_in_either_order():
+    spun = {
+        "kind": "single",
+        "fibre": "romney",
+        "prep": "semi",
+        "tex": 80,
+        "twist": {"turns_per_m": 150, "direction": "Z"},
+    }
+    turned = {"turns_per_m": 90, "direction": "S"}
+    plied = {"kind": "ply", "strands": [{**spun, "count": 2}], "twist": turned}
+    for share, said in ((0.5, True), (0.9, False)):
+        yarn = new_design("Uneven", {**plied, "tension_share": share}).yarn
+        turns = {"yarn": -90.0, "yarn.strands[0]": 150.0}
+        assert bool(designation(yarn, turns, 170.0)) == bool(fold_to_single(yarn, turns, 170.0)) == said
 
 
 def test_fold_to_single_says_the_same_yarn():

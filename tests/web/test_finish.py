@@ -57,7 +57,7 @@ def test_every_figure_has_its_reason(demo_http):
     for number in (2, 6, 9):
         page = demo_http.get(f"/designs/{number}/finish").text
         keys = set(re.findall(r'name="ask" value="([^"]+)"', page))
-        assert len(keys) == 11
+        assert len(keys) == 14
         for key in keys:
             for moment in ("soaking", "dried"):
                 assert 'id="why-title"' in look(demo_http, number, ask=key, at=moment), key
@@ -130,7 +130,8 @@ def test_a_skein_and_a_swatch_are_noted_and_stand_against_the_band(http):
     page = http.get(f"{place}/finish").text
     said = text(page, r'<ul class="noted">(.*?)</ul>')
     assert "15 snug wraps · 120 m · 40 g · loop 1.0 turns Z, predicted" in said
-    assert "stitches -5.0 % · rows -1.8 % · 100 cm cast on by the unwashed gauge come out 5.3 cm wider" in said
+    assert re.search(r"stitches -5\.0 %, foretold -1\d to -\d % · rows -1\.8 %, foretold -\d to -\d %", said)
+    assert "100 cm cast on by the unwashed gauge come out 5.3 cm wider" in said
     assert "bloomed: yes" in said
     titles = re.findall(r"<title>([^<]+against predicted)</title>", page)
     assert titles == [

@@ -38,6 +38,13 @@ document.addEventListener("keydown", (event) => {
   if (event.key === "Escape") document.getElementById("why-close")?.click();
 });
 
-document.addEventListener("htmx:after:swap", showAll);
+// A moment that the chosen finish does not come to has no words and is not shown; then the dry skein is looked at.
+function settle() {
+  showAll();
+  const at = document.querySelector("[name=at]:checked");
+  if (!at.nextElementSibling.textContent.trim()) document.getElementById("at-dried").checked = true;
+}
+
+document.addEventListener("htmx:after:swap", settle);
 setInterval(showAll, 1000);
 showAll();
