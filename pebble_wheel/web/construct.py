@@ -169,7 +169,7 @@ def _acted(form: FormData, chosen: Settings) -> Work:
     work = Work(
         draft,
         _nearest(draft, typed.get("at", "yarn")),
-        shown,
+        "" if "refill" in typed else shown,
         int(number) if number.isdecimal() and len(number) < 18 else None,
         cast(Picture, typed["picture"]) if typed.get("picture") in PICTURES else "along",
         cast(Reach, REACHES[int(typed["reach"])]) if typed.get("reach", "") in set("01234") else "table",
@@ -178,9 +178,10 @@ def _acted(form: FormData, chosen: Settings) -> Work:
         holding=tuple(str(each) for each in form.getlist("hold")),
     )
     action = typed.get("do", "")
-    if action.startswith("if-"):
-        return _moved(work, action, typed.get(action, "")[:200], chosen)
-    return _done(work, action, chosen)
+    moving = action if action.startswith("if-") else typed.get("move", "")
+    if moving.startswith("if-"):
+        work = _moved(work, moving, typed.get(moving, "")[:200], chosen)
+    return work if work.moved_faults or action == moving else _done(work, action, chosen)
 
 
 def _moved(work: Work, place: str, text: str, chosen: Settings) -> Work:

@@ -35,3 +35,19 @@ def heights(page, selector) -> list[float]:
         ".map(each => each.getBoundingClientRect().height)",
         selector,
     )
+
+
+def open_at_size(page, address, size) -> None:
+    """Open a page in a window of a size, its letters come."""
+    page.set_viewport_size(size)
+    page.goto(address)
+    page.evaluate("document.fonts.ready.then(() => null)")
+
+
+def slow_answers(page, seconds: float = 1.5) -> None:
+    """From now on let every answer come late, as over a bad line."""
+    page.evaluate(
+        "late => { const ask = window.fetch; window.fetch = async (...given) => {"
+        " const answer = await ask(...given); await new Promise((done) => setTimeout(done, late)); return answer; } }",
+        1000 * seconds,
+    )

@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import expect
 
 from pebble_wheel.mechanics.counts import INCH
-from tests.browser.hands import DESK, TABLET, heights, press, see_nothing_in_the_way, tab_to
+from tests.browser.hands import DESK, TABLET, heights, open_at_size, press, see_nothing_in_the_way, slow_answers, tab_to
 
 MIDDLE = """selector => {
   const box = document.querySelector(selector)?.getBoundingClientRect();
@@ -146,6 +146,25 @@ def test_a_value_that_cannot_be_read_stays_and_the_rail_stays(page, address):
     assert all(each.endswith("of 230 g") for each in row(page, "makes").values())
 
 
+def test_a_structure_picked_while_an_answer_is_under_way_stays_picked(page, address):
+    page.goto(f"{address}/aim?at=3-ply", wait_until="networkidle")
+    slow_answers(page)
+    page.fill("#size", "9 wpi")
+    page.wait_for_timeout(400)
+    page.locator("label:has(#at-chain)").click()
+    page.wait_for_timeout(400)
+    page.fill("#grams", "90 g")
+    expect(page.locator("#h-held")).to_contain_text("chain ply", timeout=9000)
+    expect(page.locator("[data-across]")).to_have_attribute("data-across", re.compile(f"{INCH / 9:.3f}"))
+    expect(page.locator("#rail")).to_contain_text("of 90 g", timeout=9000)
+    assert page.locator("[name=at]:checked").get_attribute("value") == "chain"
+    page.get_by_role("button", name="Pin chain ply").click()
+    page.wait_for_timeout(400)
+    page.locator("label:has(#at-3-ply)").click()
+    expect(page.locator(".compare .hung-name")).to_have_text(["chain ply, 9 wpi finished"], timeout=9000)
+    expect(page.locator("#h-held")).to_contain_text("3-ply", timeout=9000)
+
+
 def test_what_if_holds_two_readings_and_moves_one(page, address):
     page.goto(f"{address}/construct?start_from=cable-2x2")
 
@@ -178,8 +197,7 @@ def test_what_if_holds_two_readings_and_moves_one(page, address):
 @pytest.mark.parametrize("path", ["/aim", "/aim?size=24+wpi&at=coiled&pin=structure%3Dchain&pin=structure%3D2-ply"])
 @pytest.mark.parametrize("size", [DESK, TABLET], ids=["desk", "tablet"])
 def test_nothing_runs_out_of_the_page_and_the_grips_are_at_hand(page, demo_address, path, size):
-    page.set_viewport_size(size)
-    page.goto(demo_address + path)
+    open_at_size(page, demo_address + path, size)
     assert page.evaluate("document.documentElement.scrollWidth") <= size["width"]
     for grip in ("size", "firm", "ratio"):
         box = page.locator(f"[data-grip={grip}]").first.bounding_box()

@@ -5,7 +5,7 @@ import pytest
 from playwright.sync_api import expect
 
 from pebble_wheel.notation.starts import STARTS
-from tests.browser.hands import DESK, TABLET, heights, press, see_nothing_in_the_way, tab_to
+from tests.browser.hands import DESK, TABLET, heights, open_at_size, press, see_nothing_in_the_way, slow_answers, tab_to
 
 
 def draft(page) -> str:
@@ -233,6 +233,74 @@ def test_the_same_field_of_two_parts_is_undone_in_two_steps(page, address):
     expect(page.locator("#undo")).to_be_disabled()
 
 
+def test_what_is_typed_while_another_part_is_being_picked_is_kept_by_the_part_it_was_typed_in(page, address):
+    page.goto(f"{address}/construct?start_from=crepe", wait_until="networkidle")
+    page.locator("label[data-part='yarn.strands[1]']").click()
+    expect(page.locator("#of")).to_have_value("yarn.strands[1]")
+    slow_answers(page)
+    page.locator("label[data-part='yarn.strands[0]']").click()
+    page.wait_for_timeout(400)
+    page.fill("#size", "22 wpi")
+    page.wait_for_timeout(400)
+    page.locator("label[data-part='yarn.strands[0].strands[0]']").click()
+    expect(page.locator("#of")).to_have_value("yarn.strands[0].strands[0]", timeout=9000)
+    assert page.locator("[name=at]:checked").get_attribute("value") == "yarn.strands[0].strands[0]"
+    page.locator("label[data-part='yarn.strands[1]']").click()
+    expect(page.locator("#of")).to_have_value("yarn.strands[1]", timeout=9000)
+    assert page.input_value("#size") == "22 wpi"
+
+
+def test_an_action_takes_along_what_was_typed_while_it_was_under_way(page, address):
+    page.goto(f"{address}/construct?start_from=single", wait_until="networkidle")
+    slow_answers(page)
+    page.locator("[name=at]:checked").focus()
+    press(page, "p")
+    page.wait_for_timeout(400)
+    page.fill("#size", "22 wpi")
+    expect(page.locator("#h-hand")).to_have_text("2-ply", timeout=9000)
+    page.locator("label[data-part='yarn.strands[0]']").click()
+    expect(page.locator("#h-hand")).to_have_text("single ×2", timeout=9000)
+    assert page.input_value("#size") == "22 wpi"
+
+
+def test_a_reading_moved_again_or_half_typed_is_not_put_back_by_an_answer(page, address):
+    page.goto(f"{address}/construct?start_from=3-ply", wait_until="networkidle")
+    slow_answers(page)
+    begun, ratio = draft(page), float(page.input_value("#if-ratio"))
+    for _ in range(2):
+        page.locator("[data-for=if-ratio][data-by='1']").click()
+        page.wait_for_timeout(400)
+    page.focus("#if-twist")
+    press(page, "Control+a")
+    page.keyboard.type("25")
+    page.wait_for_function("begun => document.getElementById('draft').value !== begun", arg=begun)
+    once = draft(page)
+    page.wait_for_function("once => document.getElementById('draft').value !== once", arg=once)
+    assert page.input_value("#if-twist") == "25"
+    assert float(page.input_value("#if-ratio")) == pytest.approx(ratio + 0.1)
+    press(page, "Tab")
+    expect(page.locator("#if-twist")).to_have_value("25.0", timeout=9000)
+    assert float(page.input_value("#if-ratio")) == pytest.approx(ratio + 0.1)
+
+
+def test_undo_waits_for_what_is_under_way_and_loses_nothing_typed_after_it(page, address):
+    page.goto(f"{address}/construct?start_from=3-ply", wait_until="networkidle")
+    begun, twist, share = draft(page), page.input_value("#twist"), page.input_value("#share")
+    slow_answers(page)
+    page.focus("#twist")
+    press(page, "ArrowUp", "Control+z")
+    expect(page.locator("#redo")).to_be_enabled(timeout=9000)
+    page.focus("#share")
+    press(page, "ArrowRight")
+    assert page.input_value("#twist") != twist
+    expect(page.locator("#twist")).to_have_value(twist, timeout=9000)
+    assert float(page.input_value("#share")) == pytest.approx(float(share) + 0.05)
+    press(page, "Control+z")
+    expect(page.locator("#share")).to_have_value(share, timeout=9000)
+    page.wait_for_function("begun => document.getElementById('draft').value === begun", arg=begun)
+    expect(page.locator("#undo")).to_be_disabled()
+
+
 def test_put_away_can_be_undone_from_the_keyboard(page, address):
     httpx.post(f"{address}/construct/keep", data={"name": "Collar"})
     page.goto(address)
@@ -246,7 +314,7 @@ def test_put_away_can_be_undone_from_the_keyboard(page, address):
 
 @pytest.mark.parametrize("path", ["/designs/9", "/designs/5", "/construct"])
 def test_the_picture_and_the_readings_need_no_scrolling(page, demo_address, path):
-    page.goto(f"{demo_address}{path}")
+    open_at_size(page, demo_address + path, DESK)
     for selector in ("svg.yarn", "#strip", ".verdict", "svg.loop", "svg.balance-scale", "#sized .sizes", ".tree"):
         box = page.locator(selector).bounding_box()
         assert box and box["y"] >= 0 and box["y"] + box["height"] <= DESK["height"], selector
@@ -255,8 +323,7 @@ def test_the_picture_and_the_readings_need_no_scrolling(page, demo_address, path
 @pytest.mark.parametrize("size", [DESK, TABLET], ids=["desk", "tablet"])
 @pytest.mark.parametrize("path", ["/", "/designs/1", "/designs/9", "/settings", "/nowhere"])
 def test_nothing_runs_out_of_the_page(page, demo_address, path, size):
-    page.set_viewport_size(size)
-    page.goto(demo_address + path)
+    open_at_size(page, demo_address + path, size)
     assert page.evaluate("document.documentElement.scrollWidth") <= size["width"]
 
 

@@ -6,7 +6,7 @@ import httpx
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.hands import DESK, TABLET, heights, press, see_nothing_in_the_way, tab_to
+from tests.browser.hands import DESK, TABLET, heights, open_at_size, press, see_nothing_in_the_way, slow_answers, tab_to
 
 
 @pytest.fixture
@@ -88,8 +88,7 @@ def test_a_swatch_is_noted_by_keyboard_and_seen_against_the_band(page, jersey):
 @pytest.mark.parametrize("size", [DESK, TABLET], ids=["desk", "tablet"])
 @pytest.mark.parametrize("path", ["/designs/9/finish", "/designs/1/finish?over=fibre&at=soaking"])
 def test_nothing_runs_out_of_the_page(page, demo_address, path, size):
-    page.set_viewport_size(size)
-    page.goto(demo_address + path)
+    open_at_size(page, demo_address + path, size)
     assert page.evaluate("document.documentElement.scrollWidth") <= size["width"]
     for selector in (".length >> nth=1", ".skein", ".timeline", "#figures", ".wash-card >> nth=0"):
         box = page.locator(selector).bounding_box()
@@ -113,10 +112,7 @@ def test_targets_are_big_enough_for_lanolin_fingers(page, demo_address):
 
 
 def test_a_second_step_is_not_lost_while_an_answer_is_under_way(page, jersey):
-    page.evaluate(
-        "const ask = window.fetch; window.fetch = async (...given) => {"
-        " const answer = await ask(...given); await new Promise((done) => setTimeout(done, 1500)); return answer; }"
-    )
+    slow_answers(page)
     tab_to(page, "[name=at]")
     press(page, "ArrowLeft")
     page.wait_for_timeout(400)

@@ -1,4 +1,5 @@
 // What the aiming screen cannot do as a plain page: take hold of the yarn's edge, its angle and its loop.
+import { follow } from "./follow.js";
 import { changed } from "./nudge.js";
 
 const form = document.getElementById("aim");
@@ -73,14 +74,10 @@ document.addEventListener("keydown", (event) => {
   if (event.key === "Escape") document.getElementById("why-close")?.click();
 });
 
-// A request that had to wait takes along what the page holds when it leaves.
-document.addEventListener("htmx:before:request", (event) => {
-  const { ctx } = event.detail;
-  const data = new FormData(form);
-  const { name, value, type } = ctx.sourceElement;
-  if (type === "submit" && name) data.append(name, value);
-  if (held.grip) data.set("scale", held.scale);
-  ctx.request.body = new URLSearchParams(data);
+follow(form, {
+  adds(data) {
+    if (held.grip) data.set("scale", held.scale);
+  },
 });
 
 /** The address holds the aim, so that it can be kept, shared and come back to. */

@@ -1,11 +1,27 @@
 // What the construction screen cannot do as a plain page: pick a part in the picture, undo, shortcuts.
+import { follow } from "./follow.js";
 import { changed } from "./nudge.js";
 
 const MOST_STEPS = 300;
 const READING = "[id^=if-]"; // one that is moved while others are held
 const form = document.getElementById("yarn");
 const place = `pebble-wheel ${location.pathname}`;
-const history = { past: [], future: [], field: "", underWay: 0, waiting: null };
+const history = { past: [], future: [], field: "" };
+let moving = ""; // the reading moved last, not yet sent
+let undone = null; // the fields that a draft brought back has not yet filled anew, and since when
+
+const { whenQuiet, mark, usedSince } = follow(form, {
+  adds(data) {
+    if (moving) data.set("move", moving);
+    moving = "";
+    if (undone?.of !== document.getElementById("of")) return;
+    data.set("refill", "yes");
+    const fields = [...document.querySelectorAll("#hand :is(input:not([type=hidden], #together), select), #finish select")];
+    const since = new Set(fields.filter((each) => usedSince(each, undone.since)).map((each) => each.name));
+    for (const { name } of fields) if (!since.has(name)) data.delete(name);
+  },
+  later: ({ target, isTrusted }) => isTrusted && target.matches(READING),
+});
 
 const draft = () => document.getElementById("draft").value;
 
@@ -36,23 +52,19 @@ function offer() {
   document.getElementById("redo").disabled = history.future.length === 0;
 }
 
-/** Show a draft of before, or of after: the page is filled anew from it, once what is under way has come. */
+/** Show a draft of before, or of after: the page is filled anew from it. */
 function step(from, to, least) {
-  if (history.underWay) {
-    history.waiting = () => step(from, to, least);
-    return;
-  }
   if (from.length <= least) return;
   to.push(from.pop());
   offer();
   history.field = "";
   document.getElementById("draft").value = history.past.at(-1);
-  document.getElementById("of").value = "";
+  undone = { of: document.getElementById("of"), since: mark() };
   changed(form);
 }
 
-const undo = () => step(history.past, history.future, 1);
-const redo = () => step(history.future, history.past, 0);
+const undo = () => whenQuiet(() => step(history.past, history.future, 1));
+const redo = () => whenQuiet(() => step(history.future, history.past, 0));
 
 document.getElementById("undo").addEventListener("click", undo);
 document.getElementById("redo").addEventListener("click", redo);
@@ -64,45 +76,16 @@ if (before && before !== draft() && performance.getEntriesByType("navigation")[0
 note("");
 
 let field = "";
-let moving = null; // a reading not yet sent: an answer under way must not put it back
-let wanted = ""; // the part picked last, lest an answer under way puts another one in hand
 form.addEventListener("input", (event) => {
   if (event.target.id === "text") event.stopImmediatePropagation();
   if (event.target.matches(READING)) {
     if (event.isTrusted) event.stopImmediatePropagation(); // typed: sent when it is whole
-    else moving = { id: event.target.id, value: event.target.value };
+    else moving = event.target.id;
   }
-  if (event.target.name === "at") wanted = event.target.value;
   field = event.target.matches("[data-nudge], [type=color], [type=range]") ? `${event.target.id} of ${document.getElementById("of").value}` : "";
 }, true);
 
-// A request that had to wait takes along what the page holds when it leaves.
-document.addEventListener("htmx:before:request", (event) => {
-  const { ctx } = event.detail;
-  const data = new FormData(form);
-  const { name, value, type } = ctx.sourceElement;
-  if (type === "submit" && name) data.append(name, value);
-  if (wanted) data.set("at", wanted);
-  wanted = "";
-  if (moving) {
-    data.set("do", moving.id);
-    data.set(moving.id, moving.value);
-  }
-  moving = null;
-  ctx.request.body = new URLSearchParams(data);
-  history.underWay += 1;
-});
-
-document.addEventListener("htmx:finally:request", () => {
-  history.underWay -= 1;
-  const { waiting } = history;
-  if (history.underWay || !waiting) return;
-  history.waiting = null;
-  waiting();
-});
-
 document.addEventListener("htmx:after:swap", () => {
-  if (moving) document.getElementById(moving.id).value = moving.value;
   note(field);
   const held = document.querySelector("[name=at]:checked");
   held?.parentElement.scrollIntoView({ block: "nearest", inline: "nearest" });

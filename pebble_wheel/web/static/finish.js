@@ -1,4 +1,5 @@
 // Timers for the soak and the rinse, which run on while the page is closed and are found again; reasons.
+import { follow } from "./follow.js";
 
 const place = (timer) => `pebble-wheel timer ${timer.dataset.timer}`;
 const two = (number) => String(number).padStart(2, "0");
@@ -25,14 +26,7 @@ document.addEventListener("click", (event) => {
   show(timer);
 });
 
-// A request that had to wait takes along what the page holds when it leaves.
-document.addEventListener("htmx:before:request", (event) => {
-  const { ctx } = event.detail;
-  const data = new FormData(document.getElementById("finish"));
-  const { name, value, type } = ctx.sourceElement;
-  if (type === "submit" && name) data.append(name, value);
-  ctx.request.body = new URLSearchParams(data);
-});
+follow(document.getElementById("finish"));
 
 document.addEventListener("keydown", (event) => {
   if (event.key === "Escape") document.getElementById("why-close")?.click();
