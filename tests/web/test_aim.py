@@ -206,6 +206,16 @@ def test_what_if_moves_a_reading_in_the_page(demo_http):
     assert draft_in(answer.text) != draft_in(before)
 
 
+def test_a_reading_moved_just_before_an_action_is_moved_and_the_action_done(demo_http):
+    typed = {"move": "if-angle", "if-angle": "25°", "hold": "size"}
+    alone = look(demo_http, "3-ply", **typed)
+    both = look(demo_http, "3-ply", **typed, **{"do": "add"})
+    plies = [read_draft(draft_in(each.text)).yarn for each in (alone, both)]
+    assert [sum(part.count for part in each.inner) for each in plies] == [3, 4]
+    spun = [each.inner[0].of("twist") for each in (start("3-ply").yarn, *plies)]
+    assert spun[0] != spun[1] == spun[2]
+
+
 def test_what_cannot_be_moved_stays_typed_with_its_reason_and_the_yarn_stays(demo_http):
     answer = look(demo_http, "3-ply", **{"do": "if-angle", "if-angle": "70", "hold": "size"})
     assert answer.status_code == 422 and "the strands would be full of turns" in answer.text
