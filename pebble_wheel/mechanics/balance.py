@@ -61,6 +61,9 @@ NEWTON_STEPS = 4
 CLOSE = 0.1
 """Of that step: a Newton move so small leaves an error of its square, some 1e-6 of the scale."""
 
+NARROWINGS = 2
+"""Of a valley in which Newton did not close in: strands that begin to stand off put a leap into the slope."""
+
 DRAWN_STEPS = 2
 """Newton steps for draws about a known median: leaves under 0.5 % in the worst draw, 1e-5 in the percentiles."""
 
@@ -114,6 +117,8 @@ class _Around:
         self.step = STEP * twist_scale(node, members)
         self.uniform = all(_uniform(member) for member in members) and len(members) == 1 and _even(node)
         self._state = near
+        self.valley: tuple[float, float] | None = None
+        """Twists between which the slope turns, where it was looked for by slopes."""
         self.tolerance, self.slope_tolerance, self.rounds = TOLERANCE, TOLERANCE, MOST_ROUNDS
 
     def slope_and_bend(self, twist: FloatArray) -> tuple[FloatArray, FloatArray]:
@@ -162,8 +167,25 @@ class _Around:
             return float("nan")
         best = found[np.argmin((stored / made.state.length)[found])]
         self._state = _variant(made.state, int(best))
+        self.valley = float(grid[best]), float(grid[best + 1])
         share = slope[best] / (slope[best] - slope[best + 1])
         return float(grid[best] + share * (grid[1] - grid[0]))
+
+    def turns_at(self, twist: float) -> bool:
+        """Return whether the slope turns so near a twist as Newton is asked to come."""
+        low, high = self.slopes(twist + CLOSE * self.step * np.array([-1.0, 1.0]))
+        return bool(low < 0 <= high)
+
+    def bottom(self, low: float, high: float) -> float:
+        """Return where between the ends of a valley the slope turns, be it by a leap."""
+        for _ in range(NARROWINGS):
+            self._state = None
+            grid = np.linspace(low, high, SCAN)
+            with np.errstate(invalid="ignore"):
+                down = self.slopes(grid) < 0
+            turn = int(np.argmin(down)) or 1
+            low, high = float(grid[turn - 1]), float(grid[turn])
+        return (low + high) / 2
 
 
 def _variant(state: NestState, index: int) -> NestState:
@@ -224,7 +246,12 @@ def _balanced_turns(node: Nest, rod: Rod, made: tuple[Made, ...]) -> float:
     if isinstance(node, CoreSpun):
         widest = max(widest, 1.5 * abs(float(turns_of(node.core))))
     about = around.resting(np.linspace(-widest, widest, SCAN))
-    return float(balanced_near(node, made, about, rod, around=around)) if np.isfinite(about) else about
+    if not np.isfinite(about):
+        return about
+    found = float(balanced_near(node, made, about, rod, around=around))
+    if around.valley is None or around.turns_at(found):
+        return found
+    return around.bottom(*around.valley)
 
 
 def offered(balanced: Floats, scale: Floats) -> FloatArray:

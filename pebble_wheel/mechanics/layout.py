@@ -26,6 +26,11 @@ FARTHEST_AXIS = 1.25
 """How far the axis of a strand that is twisted on or back may leave the middle, in distances of its strands from there:
 beyond, the tight strand lies straight and the slack ones stand off."""
 
+NEWTON_ROUNDS = 6
+
+WIDEST_ACROSS = np.pi / 2 - 1e-6
+"""Half the angle, seen from the axis, between the two widest neighbours of a ring that stand across each other."""
+
 LEAST_TURNS = 1e-5
 """turns/mm: with fewer what is fed in excess cannot be told from a straight strand."""
 
@@ -304,16 +309,19 @@ def _touching(r: list[FloatArray], growth: FloatArray) -> Places:
 def _around(r: list[FloatArray], within: FloatArray | None, growth: FloatArray) -> Places:
     """Return centres of circles round a ring: touching each other, or outside what lies within and spread evenly.
 
-    A touching ring has ``Σ 2 asin((r_i + r_j)/2R) = 2π``, solved by Newton.
+    A touching ring has ``Σ asin(h_i/R) = π``, h half the distance of neighbours. With ``sin φ = h_max/R`` the sum rises
+    evenly in φ, so that Newton closes in however unlike the circles are; at φ = π/2 the two widest stand across.
     """
     pairs = [(own + r[(place + 1) % len(r)]) / 2 for place, own in enumerate(r)]
-    mean = sum(pairs, np.asarray(0.0)) / len(r)
-    radius = mean / np.sin(np.pi / len(r))
-    for _ in range(6):
-        share = [np.clip(half / radius, -0.999999, 0.999999) for half in pairs]
-        off = sum((np.arcsin(each) for each in share), np.asarray(0.0)) - np.pi
-        slope = -sum((each / np.sqrt(1 - each**2) for each in share), np.asarray(0.0)) / radius
-        radius = radius - off / slope
+    widest = np.max(np.stack(np.broadcast_arrays(*pairs)), axis=0)
+    shares = [half / widest for half in pairs]
+    phi = np.full(np.shape(widest), np.pi / len(r))
+    for _ in range(NEWTON_ROUNDS):
+        sine, cosine = np.sin(phi), np.cos(phi)
+        off = sum((np.arcsin(share * sine) for share in shares), np.asarray(0.0)) - np.pi
+        slope = sum((share * cosine / np.sqrt(1 - (share * sine) ** 2) for share in shares), np.asarray(0.0))
+        phi = np.minimum(phi - off / slope, WIDEST_ACROSS)
+    radius = widest / np.sin(phi)
     radius = radius * growth
     if within is not None:
         radius = np.maximum(radius, within + sum(r, np.asarray(0.0)) / len(r))

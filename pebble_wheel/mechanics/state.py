@@ -64,9 +64,9 @@ LEAST_PULL = 0.1
 _THREAD_FIBRE = (1.31, 25.0)
 """Density [g/cm³] and µm taken of a bought thread's fibre, for its bending only (assumed)."""
 
-_STEEPEST = float(np.radians(52))
-_STEEPEST_SINE = float(np.sin(_STEEPEST))
-"""Past the angle at which any ring jams: strands are held here while the fixed point runs."""
+_STEEPEST, _STEEPEST_COIL = float(np.radians(52)), float(np.radians(89))
+"""Past the angle at which any ring jams, and where a coil all but stands: strands are held here while the fixed point
+runs."""
 
 _STEEPEST_TANGENT = 30.0
 """Of surface fibres, some 88°: where a strand is twisted beyond all sense the fixed point is held here too."""
@@ -412,9 +412,9 @@ class _NestWork:
             sines = [2 * np.pi / 1000 * self.radii[0] * turns / own[0]]
         else:
             sines = self._kept_sines(own)
-        length = np.asarray(0.0)
+        length, steepest = np.asarray(0.0), np.sin(_STEEPEST_COIL if isinstance(self.node, Wrapped) else _STEEPEST)
         for place, (each, sine) in enumerate(zip(self.seats, sines, strict=True)):
-            held = np.maximum(np.minimum(sine, _STEEPEST_SINE), -_STEEPEST_SINE)
+            held = np.maximum(np.minimum(sine, steepest), -steepest)
             self.angles[place], self.cosines[place] = np.arcsin(held), np.sqrt(1 - held**2)
             length = length + each.count * own[place] * self.cosines[place]
         self.length = length / self.strands

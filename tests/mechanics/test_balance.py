@@ -185,3 +185,13 @@ def test_the_loop_of_an_uneven_five_ply_moves_steadily(multiple):
         made = balance.resolve_made(Ply((Member(strand, 5),), OfBalanced(each, 1), 1.0), ROD)
         folds.append(balance.fold_turns(made.node, ROD, made))
     assert folds[0] > folds[1] > 0.95 * folds[0]
+
+
+def test_the_loop_moves_steadily_where_slack_strands_of_its_fold_begin_to_stand_off():
+    strand = Single(FIBRES["tussah"], "semi", "short", 20.0, Turns(-490.53741))
+    loops = []
+    for share in np.linspace(0.7, 0.85, 16):
+        uneven = Ply((Member(strand, 2),), Turns(-231.78032), float(share))
+        loops.append(balance.fold_turns(uneven, ROD))
+    steps = np.diff(loops) / loops[1:]
+    assert steps.min() > 0 and steps.max() < 0.01

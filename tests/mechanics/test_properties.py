@@ -6,7 +6,7 @@ A few dozen yarns in the suite, thousands under the profile ``long``.
 from dataclasses import replace
 
 import numpy as np
-from hypothesis import assume, given
+from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
 from pebble_wheel.mechanics.balance import NOISE, NoBalanceError, balanced_turns, fold_turns, resolve_made, twist_scale
@@ -98,6 +98,12 @@ def laid(inner):
 yarns = st.recursive(leaves, laid, max_leaves=3).filter(lambda node: not isinstance(node, Leaf))
 
 
+THREAD = Bought(20.0, 0.1672578847169843, Turns(-150.0))
+COILS = Wrapped(_single("merino", ("combed", "short"), 125.0, 1.0, -1), THREAD, 1.0, Turns(-475.78))
+COILS_ON_COILS = Wrapped(THREAD, COILS, 1.0, Turns(-126.13))
+"""The inner coils stand steeper than strands of a ply ever could."""
+
+
 def settled(node: Node) -> State:
     state = make(node).state
     assume(float(fullness(state)) < 0.95)
@@ -116,6 +122,7 @@ def test_the_mirror_image_of_any_yarn_is_its_mirror_image(yarn):
             assert np.isclose(a.feed, b.feed, rtol=1e-6) and np.isclose(a.radius, b.radius, rtol=1e-5, atol=1e-7)
 
 
+@example(COILS_ON_COILS)
 @given(yarns)
 def test_strands_weigh_what_the_yarn_weighs_and_are_as_long_as_it_is(yarn):
     made = make(yarn)

@@ -62,6 +62,15 @@ def test_the_width_of_many_is_the_mean_width_of_their_hull():
         assert width == pytest.approx(2 * reach.mean(), rel=1e-3)
 
 
+@pytest.mark.parametrize("counts", [[1, 3], [1, 4], [2, 2], [3, 1], [2, 1, 1]])
+def test_a_strand_that_grows_among_thin_ones_widens_the_whole_steadily(counts):
+    thick = np.geomspace(0.2, 12, 400)
+    layout = seat(counts, [1.0] * len(counts), 0.5)
+    wide = layout.width([thick if each.member == 0 else np.ones(400) for each in layout.seats])
+    grown = np.diff(wide) / np.diff(2 * thick)
+    assert grown.min() > 0.05 and grown.max() < sum(counts)
+
+
 def test_the_thinnest_goes_inside():
     layout = seat([1, 6], [0.4, 1.0], 0.5)
     assert layout.rings[0] == (0,) and set(layout.rings[1]) == {1}
