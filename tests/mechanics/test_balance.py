@@ -191,7 +191,7 @@ def test_the_loop_moves_steadily_where_slack_strands_of_its_fold_begin_to_stand_
     strand = Single(FIBRES["tussah"], "semi", "short", 20.0, Turns(-490.53741))
     loops = []
     for share in np.linspace(0.7, 0.85, 16):
-        uneven = Ply((Member(strand, 2),), Turns(-231.78032), float(share))
+        uneven = Ply((Member(strand, 3),), Turns(-231.78032), float(share))
         loops.append(balance.fold_turns(uneven, ROD))
     steps = np.diff(loops) / loops[1:]
     assert steps.min() > 0 and steps.max() < 0.01
