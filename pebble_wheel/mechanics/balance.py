@@ -140,7 +140,8 @@ class _Around:
         by = self.step / 4 * np.asarray(made.state.length)
         both = np.array([-1.0, 1.0]).reshape(2, *[1] * twist.ndim)
         low, high = _stored(retwist(made, made.inserted + both * by, tolerance, rounds), self.rod)
-        return (high - low) / (2 * by)
+        with np.errstate(invalid="ignore"):  # where both have jammed
+            return (high - low) / (2 * by)
 
     def resting(self, grid: FloatArray) -> float:
         """Return about where on a grid of twists the strand rests with least energy; NaN where it never does."""
@@ -159,10 +160,9 @@ class _Around:
             lean = (low - high) / (2 * bend) if np.isfinite(bend) and bend > 0 else 0.0
             self._state = _variant(made.state, int(best))
             return float(grid[best] + lean * (grid[1] - grid[0]))
-        with np.errstate(invalid="ignore"):
-            slope = self.slopes(grid, SLOPES_ROUGHLY, SCAN_ROUNDS)
-            known = np.isfinite(stored) & np.isfinite(slope)
-            found = np.flatnonzero((slope[:-1] < 0) & (slope[1:] >= 0) & known[:-1] & known[1:])
+        slope = self.slopes(grid, SLOPES_ROUGHLY, SCAN_ROUNDS)
+        known = np.isfinite(stored) & np.isfinite(slope)
+        found = np.flatnonzero((slope[:-1] < 0) & (slope[1:] >= 0) & known[:-1] & known[1:])
         if not found.size:
             return float("nan")
         best = found[np.argmin((stored / made.state.length)[found])]
@@ -181,8 +181,7 @@ class _Around:
         for _ in range(NARROWINGS):
             self._state = None
             grid = np.linspace(low, high, SCAN)
-            with np.errstate(invalid="ignore"):
-                down = self.slopes(grid) < 0
+            down = self.slopes(grid) < 0
             turn = int(np.argmin(down)) or 1
             low, high = float(grid[turn - 1]), float(grid[turn])
         return (low + high) / 2

@@ -6,7 +6,7 @@ import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.helix import apparent_width
-from pebble_wheel.mechanics.state import NestState, coil_radius
+from pebble_wheel.mechanics.state import NestState
 from pebble_wheel.mechanics.structure import CHAIN_LEGS, Chain, CoreSpun, Wrapped, turns_of
 
 
@@ -105,11 +105,12 @@ def wrapped(state: NestState) -> WrappedReading:
     """Return the coils of a wrapped yarn."""
     node = state.node
     assert isinstance(node, Wrapped)
-    least = sum(float(each.state.diameter) / 2 for each in state.seats)
+    touching = sum(float(each.state.diameter) / 2 for each in state.seats)
+    wound = 2 * np.pi / 1000 * float(state.twist_now)
     return WrappedReading(
         coverage=float(state.jamming),
         coils_per_cm=abs(float(state.twist_now)) / 100,
-        coil_radius=float(coil_radius(node.overfeed, state.twist_now, least)),
+        coil_radius=max(float(np.tan(state.angle)) / wound, touching) if wound else touching,
     )
 
 

@@ -351,6 +351,7 @@ class _NestWork:
         self.length: FloatArray = self._mean_length()
         self._contact: FloatArray | None = None
         self._farthest: FloatArray | None = None
+        self._farthest_coil: FloatArray | None = None
 
     @property
     def contact(self) -> FloatArray:
@@ -380,6 +381,8 @@ class _NestWork:
             self.members[place].start_from(each.state)
         if self._farthest is None:  # the first state to start from is that in which it was made
             self._farthest = STANDS_OFF * np.max(np.stack(np.broadcast_arrays(*self.radii)), axis=0)
+            if isinstance(self.node, Wrapped):
+                self._farthest_coil = STANDS_OFF * self._coil(self.node)
 
     def shape(self) -> tuple[FloatArray, ...]:
         """Return the length and the angles, by which a round is judged."""
@@ -505,8 +508,12 @@ class _NestWork:
         return hull + packed * (2 * (away + wrapper) - hull)
 
     def _coil(self, node: Wrapped) -> FloatArray:
-        """Return how far from the axis the wrapper's centre-line lies."""
-        return coil_radius(node.overfeed, self.turns / self.length, self.members[0].contact + self.members[1].contact)
+        """Return how far from the axis the wrapper's centre-line lies; see :data:`STANDS_OFF`."""
+        contact = self.members[0].contact + self.members[1].contact
+        away = coil_radius(node.overfeed, self.turns / self.length, contact)
+        if self.feeds is None or self._farthest_coil is None:
+            return away
+        return np.minimum(away, self._farthest_coil)
 
     def _wrapper_coverage(self) -> FloatArray:
         """Return the share of the yarn's length that the wrapper's coils take up, ``2 r t / sin θ``; 1 is jammed.

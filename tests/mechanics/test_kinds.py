@@ -409,3 +409,16 @@ def test_coils_are_thicker_on_a_thicker_binder_and_covered_by_their_own_angle(ov
     assert 2 * float(state.seats[1].state.diameter) / 2 * turns / 1000 / np.sin(
         np.arctan(2 * np.pi * coil.coil_radius * turns / 1000)
     ) == pytest.approx(coil.coverage, rel=1e-6)
+
+
+@pytest.mark.parametrize("back", [0.3, 0.6, 0.9, 1.0, 1.1])
+def test_coils_that_are_twisted_back_hang_slack_and_never_fly_off(back):
+    laid = Wrapped(THREAD, single(60.0, 250.0), 1.3, Turns(-200.0))
+    cabled = make(ply(laid, 2, 200.0 * back))
+    coil = kinds.wrapped(cabled.state.seats[0].state)
+    assert (
+        kinds.wrapped(make(laid).state).coil_radius
+        < coil.coil_radius
+        <= 3 * kinds.wrapped(make(laid).state).coil_radius
+    )
+    assert cabled.state.diameter < 4 * make(laid).state.diameter
