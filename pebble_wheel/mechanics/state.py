@@ -117,6 +117,7 @@ class NestState:
     """A strand with members within a settled structure. Arrays of one shape, or scalars."""
 
     node: Nest
+    layout: Layout
     seats: tuple[Seated, ...]
     twist_now: FloatArray
     """turns/m of its own present length."""
@@ -152,12 +153,16 @@ class MadeNest:
 
     node: Nest
     members: tuple["Made", ...]
-    layout: Layout
     inserted: FloatArray
     """Own turns per thousand pieces."""
     feeds: tuple[FloatArray, ...]
     """Of each seat."""
     state: NestState
+
+    @property
+    def layout(self) -> Layout:
+        """How the strands are seated."""
+        return self.state.layout
 
 
 Made = MadeLeaf | MadeNest
@@ -206,15 +211,16 @@ def make_nest(
 ) -> MadeNest:
     """Return a strand laid from made members with a twist [turns/m of itself], counted with nothing above it.
 
-    ``start``, a settled state close by, of one shape with this or of scalars, saves rounds; so do a wider
-    tolerance and fewer rounds at the most. Where the
-    energy is all that is wanted, not ``sized`` leaves the apparent diameter of the whole NaN.
+    ``start``, a settled state close by, of one shape with this or of scalars, saves rounds and says how the strands
+    are seated; a wider tolerance saves rounds too, and fewer at the most. Where the energy is all that is wanted, not
+    ``sized`` leaves the apparent diameter of the whole NaN.
     """
-    thickness = [float(np.median(member.state.diameter)) for member in members]
-    counts = [member.count for member in node.members]
-    layout = seat(counts, thickness, _tension_share(node))
-    work = _NestWork(node, members, layout, None)
-    if start is not None:
+    if start is None:
+        thickness = [float(np.median(member.state.diameter)) for member in members]
+        layout = seat([member.count for member in node.members], thickness, _tension_share(node))
+        work = _NestWork(node, members, layout, None)
+    else:
+        work = _NestWork(node, members, start.layout, None)
         work.start_from(start)
     turns = np.asarray(turns_per_m, float)
     for _ in range(rounds):
@@ -223,7 +229,7 @@ def make_nest(
         if _settled(before, work.shape(), tolerance):
             break
     state = work.state(sized)
-    return MadeNest(node, members, layout, state.turns, tuple(each.feed for each in state.seats), state)
+    return MadeNest(node, members, state.turns, tuple(each.feed for each in state.seats), state)
 
 
 def one_of(state: State, index: int) -> State:
@@ -513,7 +519,7 @@ class _NestWork:
         away = coil_radius(node.overfeed, self.turns / self.length, contact)
         if self.feeds is None or self._farthest_coil is None:
             return away
-        return np.minimum(away, self._farthest_coil)
+        return np.maximum(np.minimum(away, self._farthest_coil), contact)
 
     def _wrapper_coverage(self) -> FloatArray:
         """Return the share of the yarn's length that the wrapper's coils take up, ``2 r t / sin θ``; 1 is jammed.
@@ -585,6 +591,7 @@ class _NestWork:
             )
         return NestState(
             self.node,
+            self.layout,
             tuple(seats),
             self.turns / self.length,
             self.turns,

@@ -105,6 +105,14 @@ THREAD = Bought(20.0, 0.1672578847169843, Turns(-150.0))
 COILS = Wrapped(_single("merino", ("combed", "short"), 125.0, 1.0, -1), THREAD, 1.0, Turns(-475.78))
 COILS_ON_COILS = Wrapped(THREAD, COILS, 1.0, Turns(-126.13))
 """The inner coils stand steeper than strands of a ply ever could."""
+NEARLY_AS_THICK = Ply(
+    (
+        Member(Chain(_single("merino", ("combed", "short"), 39.0, 1.25, -1), 40.0, Turns(220.0)), 3),
+        Member(_single("merino", ("combed", "short"), 138.0, 1.0, -1), 3),
+    ),
+    Turns(-106.0),
+)
+"""Of six strands the thinnest lie inside: of an uneven spinner's these are now the ones, now the others."""
 
 
 def settled(node: Node) -> State:
@@ -126,6 +134,7 @@ def test_the_mirror_image_of_any_yarn_is_its_mirror_image(yarn):
 
 
 @example(COILS_ON_COILS)
+@example(NEARLY_AS_THICK)
 @given(yarns)
 def test_strands_weigh_what_the_yarn_weighs_and_are_as_long_as_it_is(yarn):
     made = make(yarn)
@@ -214,22 +223,31 @@ def test_a_nudge_moves_no_reading_by_much(yarn):
         assert abs(other - one) <= 0.02 * abs(one) or max(abs(one), abs(other)) < small, (what, one, other)
 
 
+def rests(yarn: Node, by: float) -> tuple[float, float]:
+    """Turns of the hung loop and balanced twist of a yarn nudged."""
+    node = nudged(yarn, by)
+    made = make(node)
+    assume(isinstance(made, MadeNest) and float(fullness(made.state)) < 0.9)
+    return fold_turns(node, ROD, made) * 0.15, balanced_turns(node, ROD, made.members)
+
+
 @given(yarns)
 def test_a_nudge_moves_the_loop_and_the_balance_by_little(yarn):
     """Near zero are two turns of the loop, and twice what is not told from no balance.
 
-    Balance is a difference of torques: what it moves by is measured against a tenth of their scale at least.
+    Balance is a difference of torques: what it moves by is measured against a tenth of their scale at least. Where a
+    rest is about to vanish it moves fast: then a tenth of the nudge moves it by no more than a quarter, without a leap.
     """
-    found = []
-    for node in (yarn, nudged(yarn, 1e-3)):
-        made = make(node)
-        assume(isinstance(made, MadeNest) and float(fullness(made.state)) < 0.9)
-        found.append((fold_turns(node, ROD, made) * 0.15, balanced_turns(node, ROD, made.members)))
-    scale = float(twist_scale(made.node, made.members))
-    for one, other, least, told in zip(*found, (NEAR_ZERO["loop"], 2 * NOISE * scale), (0, scale / 10), strict=True):
-        near = max(abs(one), abs(other)) < least
+    scale = float(twist_scale(yarn, make(yarn).members))
+    found = rests(yarn, 0.0), rests(yarn, 1e-3)
+    for which, (least, told) in enumerate(((NEAR_ZERO["loop"], 0.0), (2 * NOISE * scale, scale / 10))):
+        one, other = (each[which] for each in found)
         assert np.isfinite(one) == np.isfinite(other), found
-        assert not np.isfinite(one) or near or abs(other - one) <= 0.02 * max(abs(one), told), found
+        if not np.isfinite(one) or max(abs(one), abs(other)) < least:
+            continue
+        if abs(other - one) > 0.02 * max(abs(one), told):
+            steps = np.diff([rests(yarn, by)[which] for by in np.linspace(0, 1e-3, 11)])
+            assert np.abs(steps).max() < abs(other - one) / 4, (which, found)
 
 
 @given(yarns, st.floats(1.02, 1.3))
