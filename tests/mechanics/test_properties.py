@@ -35,11 +35,15 @@ from pebble_wheel.mechanics.structure import (
 from tests.yarns import mirrored
 
 ROD, FREE = Rod(), Finish()
-NEAR_ZERO = {"angle": np.radians(2.0), "twist": 5.0, "loop": 2.0}
-"""Where a reading is so small that a share of it says nothing: an angle is read to a degree, a loop to half a turn."""
+NEAR_ZERO = {"twist": 5.0, "loop": 2.0}
+"""Where a reading is so small that a share of it says nothing: turns a metre, turns of a hung loop."""
 
-IN_THE_HOLLOW = 1e-3
-"""A strand in the hollow between thick ones adds nothing to the width, and may lay them a little closer."""
+STRAIGHT = 5e-4
+"""A strand that lies all but straight leans by the root of what it is longer: its length then is what moves little."""
+
+HOLLOW = 5e-3
+"""A strand in the hollow between thick ones adds nothing to the width, and may lay them a little closer; coils stand off
+by what they are fed, not by how thick they are."""
 
 ways = st.sampled_from([-1, 1])
 
@@ -219,8 +223,9 @@ def readings(node: Node) -> list[tuple[str, float]]:
 def test_a_nudge_moves_no_reading_by_much(yarn):
     """A thousandth more of everything: no reading moves by more than 2 % unless it is near zero."""
     for (what, one), (_, other) in zip(readings(yarn), readings(nudged(yarn, 1e-3)), strict=True):
-        small = NEAR_ZERO.get(what, 0.0)
-        assert abs(other - one) <= 0.02 * abs(one) or max(abs(one), abs(other)) < small, (what, one, other)
+        near = max(abs(one), abs(other)) < NEAR_ZERO.get(what, 0.0)
+        straight = what == "angle" and abs(np.cos(other) - np.cos(one)) < STRAIGHT
+        assert abs(other - one) <= 0.02 * abs(one) or near or straight, (what, one, other)
 
 
 def rests(yarn: Node, by: float) -> tuple[float, float]:
@@ -242,9 +247,9 @@ def test_a_nudge_moves_the_loop_and_the_balance_by_little(yarn):
     found = rests(yarn, 0.0), rests(yarn, 1e-3)
     for which, (least, told) in enumerate(((NEAR_ZERO["loop"], 0.0), (2 * NOISE * scale, scale / 10))):
         one, other = (each[which] for each in found)
-        assert np.isfinite(one) == np.isfinite(other), found
-        if not np.isfinite(one) or max(abs(one), abs(other)) < least:
+        if np.nanmax(np.abs([one, other, 0.0])) < least:  # no rest at all is as good as hanging all but quiet
             continue
+        assert np.isfinite(one) == np.isfinite(other), found
         if abs(other - one) > 0.02 * max(abs(one), told):
             steps = np.diff([rests(yarn, by)[which] for by in np.linspace(0, 1e-3, 11)])
             assert np.abs(steps).max() < abs(other - one) / 4, (which, found)
@@ -262,7 +267,7 @@ def test_thicker_strands_make_a_thicker_and_heavier_yarn(yarn, by):
     more = thicker(yarn)
     assume(more != yarn)
     plain, grown = settled(yarn), settled(more)
-    assert grown.diameter > plain.diameter * (1 - IN_THE_HOLLOW)
+    assert grown.diameter > plain.diameter * (1 - HOLLOW)
     assert mass(grown) / grown.length > mass(plain) / plain.length
 
 
