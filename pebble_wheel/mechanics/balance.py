@@ -177,13 +177,16 @@ class _Around:
         return bool(low < 0 <= high)
 
     def bottom(self, low: float, high: float) -> float:
-        """Return where between the ends of a valley the slope turns, be it by a leap."""
+        """Return where between the ends of a valley the slope turns, be it by a leap; of several turns the deepest."""
         for _ in range(NARROWINGS):
             self._state = None
             grid = np.linspace(low, high, SCAN)
-            down = self.slopes(grid) < 0
-            turn = int(np.argmin(down)) or 1
-            low, high = float(grid[turn - 1]), float(grid[turn])
+            slope = self.slopes(grid)
+            turns = np.flatnonzero((slope[:-1] < 0) & (slope[1:] >= 0))
+            if not turns.size:
+                break
+            deepest = turns[np.argmin(np.nancumsum(slope)[turns])]
+            low, high = float(grid[deepest]), float(grid[deepest + 1])
         return (low + high) / 2
 
 

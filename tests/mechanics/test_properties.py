@@ -42,8 +42,8 @@ STRAIGHT = 5e-4
 """A strand that lies all but straight leans by the root of what it is longer: its length then is what moves little."""
 
 HOLLOW = 5e-3
-"""A strand in the hollow between thick ones adds nothing to the width, and may lay them a little closer; coils stand off
-by what they are fed, not by how thick they are."""
+"""A strand in the hollow between thick ones adds nothing to the width, and may lay them a little closer; coils stand
+off by what they are fed, not by how thick they are."""
 
 ways = st.sampled_from([-1, 1])
 
