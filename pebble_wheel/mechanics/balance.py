@@ -185,7 +185,8 @@ class _Around:
             turns = np.flatnonzero((slope[:-1] < 0) & (slope[1:] >= 0))
             if not turns.size:
                 break
-            deepest = turns[np.argmin(np.nancumsum(slope)[turns])]
+            fallen = np.cumsum(np.where(np.isfinite(slope), slope, 0.0))
+            deepest = turns[np.argmin(fallen[turns])]
             low, high = float(grid[deepest]), float(grid[deepest + 1])
         return (low + high) / 2
 

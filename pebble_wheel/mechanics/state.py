@@ -58,6 +58,9 @@ MOST_ROUNDS = 60
 STANDS_OFF = 3.0
 """Of the distance it was laid at: a strand that is fed in excess stands off no further, but hangs slack (assumed)."""
 
+FEWEST_COILS = 1.001
+"""turns/m: with fewer a coil that was twisted back hangs in slack loops, as far off as with these."""
+
 LEAST_PULL = 0.1
 """Of the plying tension: a lively strand never pushes the axis away."""
 
@@ -516,9 +519,10 @@ class _NestWork:
     def _coil(self, node: Wrapped) -> FloatArray:
         """Return how far from the axis the wrapper's centre-line lies; see :data:`STANDS_OFF`."""
         contact = self.members[0].contact + self.members[1].contact
-        away = coil_radius(node.overfeed, self.turns / self.length, contact)
+        twist = self.turns / self.length
         if self.feeds is None or self._farthest_coil is None:
-            return away
+            return coil_radius(node.overfeed, twist, contact)
+        away = coil_radius(node.overfeed, np.maximum(np.abs(twist), FEWEST_COILS), contact)
         return np.maximum(np.minimum(away, self._farthest_coil), contact)
 
     def _wrapper_coverage(self) -> FloatArray:

@@ -422,3 +422,11 @@ def test_coils_that_are_twisted_back_hang_slack_and_never_fly_off(back):
         <= 3 * kinds.wrapped(make(laid).state).coil_radius
     )
     assert cabled.state.diameter < 4 * make(laid).state.diameter
+
+
+def test_coils_pass_through_no_twist_without_a_leap():
+    laid = Wrapped(Bought(20.0, 0.167, Turns(-150.0)), single(20.0, -400.0), 1.25, Turns(-200.0))
+    held = [make(Ply((Member(laid, 2),), Turns(float(turns)), 0.8)).state for turns in np.linspace(150, 300, 61)]
+    tight = [float(each.seats[0].state.twist_now) for each in held]
+    assert tight[0] < 0 < tight[-1]
+    assert np.abs(np.diff(np.log([float(each.diameter) for each in held]))).max() < 0.03
