@@ -8,6 +8,7 @@ from dataclasses import replace
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.layout import EVEN
@@ -163,6 +164,7 @@ class _Around:
         slope = self.slopes(grid, SLOPES_ROUGHLY, SCAN_ROUNDS)
         known = np.isfinite(stored) & np.isfinite(slope)
         found = np.flatnonzero((slope[:-1] < 0) & (slope[1:] >= 0) & known[:-1] & known[1:])
+        found = found[_reached(np.isfinite(stored))[found]]
         if not found.size:
             return float("nan")
         best = found[np.argmin((stored / made.state.length)[found])]
@@ -189,6 +191,13 @@ class _Around:
             deepest = turns[np.argmin(fallen[turns])]
             low, high = float(grid[deepest]), float(grid[deepest + 1])
         return (low + high) / 2
+
+
+def _reached(free: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Return which twists of a grid about zero are come to from its middle without jamming on the way."""
+    middle = free.size // 2
+    down = np.logical_and.accumulate(free[middle::-1])[::-1]
+    return np.concatenate([down, np.logical_and.accumulate(free[middle:])[1:]])
 
 
 def _variant(state: NestState, index: int) -> NestState:
@@ -231,9 +240,9 @@ def balanced_near(
 def balanced_turns(node: Nest, rod: Rod, members: tuple[Made, ...] | None = None) -> float:
     """Return the balanced twist of a structure of scalar values [turns/m, signed], looked for on both sides of zero.
 
-    Of several resting points the one of least energy counts. NaN where there is none before the strands jam. The
-    twist that the structure itself has does not matter. Answers are remembered: while one strand is changed, the
-    balance of the others stays.
+    Of several resting points that are come to without jamming on the way the one of least energy counts; NaN where
+    there is none. The twist that the structure itself has does not matter. Answers are remembered: while one strand is
+    changed, the balance of the others stays.
     """
     asked = replace(node, twist=Turns(0.0)), rod
     if asked not in _ANSWERED:

@@ -109,6 +109,12 @@ THREAD = Bought(20.0, 0.1672578847169843, Turns(-150.0))
 COILS = Wrapped(_single("merino", ("combed", "short"), 125.0, 1.0, -1), THREAD, 1.0, Turns(-475.78))
 COILS_ON_COILS = Wrapped(THREAD, COILS, 1.0, Turns(-126.13))
 """The inner coils stand steeper than strands of a ply ever could."""
+CHAINED = Chain(_single("romney", ("semi", "short"), 65.0, 0.703125, -1), 40.0, Turns(0.0))
+CHAINED = replace(CHAINED, twist=lean(CHAINED.strand, 0.1484375, 1))
+COILED_CHAIN = Wrapped(
+    _single("merino", ("combed", "short"), 391.0, 1.0, 1), CHAINED, 1.1, lean(CHAINED, 0.12424524180329541, 1)
+)
+"""Its fold rests on either side of twists at which its strands are full."""
 NEARLY_AS_THICK = Ply(
     (
         Member(Chain(_single("merino", ("combed", "short"), 39.0, 1.25, -1), 40.0, Turns(220.0)), 3),
@@ -253,6 +259,7 @@ def coils_of_core_spun(node: Node) -> bool:
     return own or (not isinstance(node, Leaf) and any(coils_of_core_spun(member.node) for member in node.members))
 
 
+@example(COILED_CHAIN)
 @given(yarns.filter(lambda yarn: not coils_of_core_spun(yarn)))
 def test_a_nudge_moves_the_loop_and_the_balance_by_little(yarn):
     """Near zero are two turns of the loop, and twice what is not told from no balance.
