@@ -26,19 +26,16 @@ LEFT_OUT = shutil.ignore_patterns(
 SLOWEST = 900
 """Seconds for one change."""
 
-SWAPS: dict[type, tuple[type, str]] = {
-    ast.Add: (ast.Sub, "+ → −"),
-    ast.Sub: (ast.Add, "− → +"),
-    ast.Mult: (ast.Div, "× → ÷"),
-    ast.Div: (ast.Mult, "÷ → ×"),
-    ast.Lt: (ast.GtE, "< → ≥"),
-    ast.Gt: (ast.LtE, "> → ≤"),
-    ast.LtE: (ast.Gt, "≤ → >"),
-    ast.GtE: (ast.Lt, "≥ → <"),
-    ast.Eq: (ast.NotEq, "= → ≠"),
-    ast.NotEq: (ast.Eq, "≠ → ="),
-    ast.And: (ast.Or, "and → or"),
-    ast.Or: (ast.And, "or → and"),
+OPPOSITES: tuple[tuple[type, str, type, str], ...] = (
+    (ast.Add, "+", ast.Sub, "−"),
+    (ast.Mult, "×", ast.Div, "÷"),
+    (ast.Lt, "<", ast.GtE, "≥"),
+    (ast.Gt, ">", ast.LtE, "≤"),
+    (ast.Eq, "=", ast.NotEq, "≠"),
+    (ast.And, "and", ast.Or, "or"),
+)
+SWAPS = {one: (other, f"{sign} → {opposite}") for one, sign, other, opposite in OPPOSITES} | {
+    other: (one, f"{opposite} → {sign}") for one, sign, other, opposite in OPPOSITES
 }
 NAMES = {"sin": "cos", "cos": "sin", "maximum": "minimum", "minimum": "maximum", "min": "max", "max": "min"}
 

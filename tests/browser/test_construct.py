@@ -26,6 +26,12 @@ def act(page, key: str) -> None:
     page.wait_for_function("before => document.getElementById('draft').value !== before", arg=before)
 
 
+def pick(page, part: str) -> None:
+    """Take a part in hand and wait until its fields have come."""
+    page.locator(f"label[data-part='{part}']").click()
+    expect(page.locator("#of")).to_have_value(part, timeout=9000)
+
+
 def undo_all(page) -> None:
     undo = page.locator("#undo")
     for _ in range(40):
@@ -216,8 +222,7 @@ def test_the_same_field_of_two_parts_is_undone_in_two_steps(page, address):
     begun, picture = draft(page), page.locator("#picture svg").inner_html()
     twisted = []
     for part in ("yarn.strands[1]", "yarn.strands[0].strands[0]"):
-        page.locator(f"label[data-part='{part}']").click()
-        expect(page.locator("#of")).to_have_value(part)
+        pick(page, part)
         before = draft(page)
         page.focus("#twist")
         press(page, "ArrowUp")
@@ -235,18 +240,15 @@ def test_the_same_field_of_two_parts_is_undone_in_two_steps(page, address):
 
 def test_what_is_typed_while_another_part_is_being_picked_is_kept_by_the_part_it_was_typed_in(page, address):
     page.goto(f"{address}/construct?start_from=crepe", wait_until="networkidle")
-    page.locator("label[data-part='yarn.strands[1]']").click()
-    expect(page.locator("#of")).to_have_value("yarn.strands[1]")
+    pick(page, "yarn.strands[1]")
     slow_answers(page)
     page.locator("label[data-part='yarn.strands[0]']").click()
     page.wait_for_timeout(400)
     page.fill("#size", "22 wpi")
     page.wait_for_timeout(400)
-    page.locator("label[data-part='yarn.strands[0].strands[0]']").click()
-    expect(page.locator("#of")).to_have_value("yarn.strands[0].strands[0]", timeout=9000)
+    pick(page, "yarn.strands[0].strands[0]")
     assert page.locator("[name=at]:checked").get_attribute("value") == "yarn.strands[0].strands[0]"
-    page.locator("label[data-part='yarn.strands[1]']").click()
-    expect(page.locator("#of")).to_have_value("yarn.strands[1]", timeout=9000)
+    pick(page, "yarn.strands[1]")
     assert page.input_value("#size") == "22 wpi"
 
 
@@ -258,8 +260,8 @@ def test_an_action_takes_along_what_was_typed_while_it_was_under_way(page, addre
     page.wait_for_timeout(400)
     page.fill("#size", "22 wpi")
     expect(page.locator("#h-hand")).to_have_text("2-ply", timeout=9000)
-    page.locator("label[data-part='yarn.strands[0]']").click()
-    expect(page.locator("#h-hand")).to_have_text("single ×2", timeout=9000)
+    pick(page, "yarn.strands[0]")
+    expect(page.locator("#h-hand")).to_have_text("single ×2")
     assert page.input_value("#size") == "22 wpi"
 
 
