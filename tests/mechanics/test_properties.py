@@ -115,6 +115,9 @@ COILED_CHAIN = Wrapped(
     _single("merino", ("combed", "short"), 391.0, 1.0, 1), CHAINED, 1.1, lean(CHAINED, 0.12424524180329541, 1)
 )
 """Its fold rests on either side of twists at which its strands are full."""
+Z_THREAD, S_THREAD = (Bought(78.0, 0.0374 * 78**0.5, Turns(turns)) for turns in (294.0, -293.0))
+Z_AND_S = Ply((Member(Z_THREAD, 3), Member(S_THREAD, 3)), lean(Z_THREAD, 0.19204801538264785, -1))
+"""The slope of its fold turns twice in one valley."""
 NEARLY_AS_THICK = Ply(
     (
         Member(Chain(_single("merino", ("combed", "short"), 39.0, 1.25, -1), 40.0, Turns(220.0)), 3),
@@ -260,6 +263,7 @@ def coils_of_core_spun(node: Node) -> bool:
 
 
 @example(COILED_CHAIN)
+@example(Z_AND_S)
 @given(yarns.filter(lambda yarn: not coils_of_core_spun(yarn)))
 def test_a_nudge_moves_the_loop_and_the_balance_by_little(yarn):
     """Near zero are two turns of the loop, and twice what is not told from no balance.
