@@ -14,15 +14,15 @@ from fastapi import FastAPI
 from scipy.optimize import minimize_scalar
 
 from bench.serving import serving
-from pebble_wheel.mechanics import balance
-from pebble_wheel.mechanics.fibres import FIBRES
-from pebble_wheel.mechanics.finishing import Finish, growth
-from pebble_wheel.mechanics.reading import read
-from pebble_wheel.mechanics.solve import Knobs
-from pebble_wheel.mechanics.spread import DRAWS, spread
-from pebble_wheel.mechanics.stages import MOMENTS
-from pebble_wheel.mechanics.state import MadeNest, make
-from pebble_wheel.mechanics.structure import Leaf, Node, OfBalanced, Rod, Single, Turns, equal_ply, with_members
+from pebble_wheel.mechanics.backwards.solve import Knobs
+from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.mechanics.finish.moments import MOMENTS
+from pebble_wheel.mechanics.reading.reading import read
+from pebble_wheel.mechanics.reading.spread import DRAWS, spread
+from pebble_wheel.mechanics.rest import balance
+from pebble_wheel.mechanics.strand.state import MadeNest, make
+from pebble_wheel.mechanics.strand.structure import Leaf, Node, OfBalanced, Rod, Single, Turns, equal_ply, with_members
+from pebble_wheel.mechanics.wash.bloom import Finish, growth
 from pebble_wheel.notation.aim import Aim, candidates, read_aim, weights_of
 from pebble_wheel.notation.design import structure_of
 from pebble_wheel.notation.display import Settings

@@ -13,13 +13,13 @@ import numpy as np
 
 from pebble_wheel.drawing.svg import group, tag, words
 from pebble_wheel.mechanics.arrays import FloatArray
+from pebble_wheel.mechanics.backwards.solve import SOFTEST, Knobs, course
 from pebble_wheel.mechanics.counts import grist_yd_per_lb, wraps_per_inch
-from pebble_wheel.mechanics.fibres import FIBRES
-from pebble_wheel.mechanics.finishing import Finish
-from pebble_wheel.mechanics.packing import Character, Draw, Prep
-from pebble_wheel.mechanics.single import turns_for_factor
-from pebble_wheel.mechanics.solve import SOFTEST, Knobs, course
-from pebble_wheel.mechanics.structure import Node, OfBalanced, Rod, Single, Turns, equal_ply
+from pebble_wheel.mechanics.fibre.packing import Character, Draw, Prep
+from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.mechanics.strand.single import turns_for_factor
+from pebble_wheel.mechanics.strand.structure import Node, OfBalanced, Rod, Single, Turns, equal_ply
+from pebble_wheel.mechanics.wash.bloom import Finish
 
 TRADE: tuple[tuple[float, float], ...] = (
     (5.5, 420),

@@ -11,8 +11,8 @@ from typing import Annotated, NoReturn, cast
 import typer
 import uvicorn
 
-from pebble_wheel.mechanics.finishing import DRYING, WASH
-from pebble_wheel.mechanics.packing import Prep
+from pebble_wheel.mechanics.fibre.packing import Prep
+from pebble_wheel.mechanics.wash.bloom import DRYING, WASH
 from pebble_wheel.notation.answer import Answer, answer_of, read_of
 from pebble_wheel.notation.design import Design, FinishModel, read_design
 from pebble_wheel.notation.faults import InputError

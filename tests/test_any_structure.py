@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.yarn import draw_yarn
-from pebble_wheel.mechanics.balance import NoBalanceError
-from pebble_wheel.mechanics.reading import JammedError, read
+from pebble_wheel.mechanics.reading.reading import JammedError, read
+from pebble_wheel.mechanics.rest.balance import NoBalanceError
 from pebble_wheel.notation.answer import answer_of
 from pebble_wheel.notation.design import check_design, finish_of, structure_of
 from pebble_wheel.notation.faults import InputError

@@ -6,9 +6,19 @@ import numpy as np
 from hypothesis import strategies as st
 
 from pebble_wheel.drawing.dress import Dress
-from pebble_wheel.mechanics.fibres import FIBRES
-from pebble_wheel.mechanics.single import turns_for_factor
-from pebble_wheel.mechanics.structure import Chain, Leaf, Node, OfBalanced, Ply, Single, Turns, equal_ply, with_members
+from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.mechanics.strand.single import turns_for_factor
+from pebble_wheel.mechanics.strand.structure import (
+    Chain,
+    Leaf,
+    Node,
+    OfBalanced,
+    Ply,
+    Single,
+    Turns,
+    equal_ply,
+    with_members,
+)
 
 
 def single(tex=100.0, turns=220.0, fibre="corriedale", prep="combed", draw="short") -> Single:

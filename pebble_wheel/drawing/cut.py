@@ -11,10 +11,10 @@ import numpy as np
 
 from pebble_wheel.drawing.dress import Dress
 from pebble_wheel.drawing.svg import group, mix, tag, words
-from pebble_wheel.mechanics import kinds
 from pebble_wheel.mechanics.arrays import FloatArray
-from pebble_wheel.mechanics.state import Made, MadeNest, NestState, State
-from pebble_wheel.mechanics.structure import CoreSpun, Wrapped
+from pebble_wheel.mechanics.strand import kinds
+from pebble_wheel.mechanics.strand.state import Made, MadeNest, NestState, State
+from pebble_wheel.mechanics.strand.structure import CoreSpun, Wrapped
 
 WIDTH, HEIGHT = 1280.0, 240.0
 WIDEST = 212.0

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pebble_wheel.mechanics.arrays import FloatArray
-from pebble_wheel.mechanics.structure import Node
+from pebble_wheel.mechanics.strand.structure import Node
 from pebble_wheel.notation.design import (
     USUAL_RUN_M,
     BoughtModel,

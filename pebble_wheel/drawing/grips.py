@@ -4,7 +4,7 @@ import numpy as np
 
 from pebble_wheel.drawing.svg import group, tag, words
 from pebble_wheel.drawing.yarn import Frame, Wedge, arm
-from pebble_wheel.mechanics.state import Made
+from pebble_wheel.mechanics.strand.state import Made
 
 GRIP = 22.0
 """Pixels; a fingertip covers twice as many."""

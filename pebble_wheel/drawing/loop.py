@@ -8,7 +8,7 @@ import numpy as np
 
 from pebble_wheel.drawing.svg import tag, words
 from pebble_wheel.drawing.tubes import Tube, paint
-from pebble_wheel.mechanics.balance import LOOP_LEG
+from pebble_wheel.mechanics.rest.balance import LOOP_LEG
 
 WIDTH, HEIGHT, TOP = 150.0, 220.0, 14.0
 PX_PER_MM = (HEIGHT - TOP - 12) / (1000 * LOOP_LEG)

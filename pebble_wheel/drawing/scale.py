@@ -3,8 +3,8 @@
 import math
 
 from pebble_wheel.drawing.svg import group, tag, words
-from pebble_wheel.mechanics.balance import RATIO_LIMITS
-from pebble_wheel.mechanics.reading import Balance, School
+from pebble_wheel.mechanics.reading.reading import Balance, School
+from pebble_wheel.mechanics.rest.balance import RATIO_LIMITS
 from pebble_wheel.notation.display import Settings
 
 WIDTH, HEIGHT, LINE = 330.0, 92.0, 46.0

@@ -9,9 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from pebble_wheel.drawing.svg import group, tag, words
-from pebble_wheel.mechanics.reading import Level
-from pebble_wheel.mechanics.state import NestState, State
-from pebble_wheel.mechanics.structure import CoreSpun
+from pebble_wheel.mechanics.reading.reading import Level
+from pebble_wheel.mechanics.strand.state import NestState, State
+from pebble_wheel.mechanics.strand.structure import CoreSpun
 from pebble_wheel.notation.display import Settings
 
 WIDTH, HEIGHT, TOP, ROW, GAP = 1280.0, 240.0, 30.0, 54.0, 14.0

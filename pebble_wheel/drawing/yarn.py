@@ -14,12 +14,12 @@ import numpy as np
 from pebble_wheel.drawing.dress import Dress
 from pebble_wheel.drawing.svg import CSS_PX_PER_MM, group, tag, words
 from pebble_wheel.drawing.tubes import CROWDED_LAYERS, HANGING_LAYERS, LAYERS, NESTED_LAYERS, Tube, paint
-from pebble_wheel.mechanics import kinds
 from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.counts import INCH
-from pebble_wheel.mechanics.section import bedded
-from pebble_wheel.mechanics.state import Made, MadeLeaf, MadeNest, NestState, Seated, State
-from pebble_wheel.mechanics.structure import CHAIN_LEGS, Chain, CoreSpun, Wrapped
+from pebble_wheel.mechanics.strand import kinds
+from pebble_wheel.mechanics.strand.section import bedded
+from pebble_wheel.mechanics.strand.state import Made, MadeLeaf, MadeNest, NestState, Seated, State
+from pebble_wheel.mechanics.strand.structure import CHAIN_LEGS, Chain, CoreSpun, Wrapped
 
 APART = 1.12
 """Space of a strand beside its neighbours, in its diameters."""

@@ -5,15 +5,15 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any, Literal, get_args
 
-from pebble_wheel.mechanics.fibres import FIBRES, Range
-from pebble_wheel.mechanics.finishing import Drying, Finish, Wash
-from pebble_wheel.mechanics.making import WASTE, grams_needed, metres_made
-from pebble_wheel.mechanics.merits import Aspect, Hands, Judged, Merit, judge
-from pebble_wheel.mechanics.packing import Draw, Prep
-from pebble_wheel.mechanics.single import twist_factor
-from pebble_wheel.mechanics.solve import Hindrance, Knobs, Measure, Wish, factor_for, fit
-from pebble_wheel.mechanics.structure import CoreSpun, Node, OfBalanced, Rod, Single, Turns, Wrapped
-from pebble_wheel.mechanics.wheel import TREADLES_PER_MINUTE
+from pebble_wheel.mechanics.backwards.merits import Aspect, Hands, Judged, Merit, judge
+from pebble_wheel.mechanics.backwards.solve import Hindrance, Knobs, Measure, Wish, factor_for, fit
+from pebble_wheel.mechanics.fibre.packing import Draw, Prep
+from pebble_wheel.mechanics.fibre.table import FIBRES, Range
+from pebble_wheel.mechanics.making.amounts import WASTE, grams_needed, metres_made
+from pebble_wheel.mechanics.making.wheel import TREADLES_PER_MINUTE
+from pebble_wheel.mechanics.strand.single import twist_factor
+from pebble_wheel.mechanics.strand.structure import CoreSpun, Node, OfBalanced, Rod, Single, Turns, Wrapped
+from pebble_wheel.mechanics.wash.bloom import Drying, Finish, Wash
 from pebble_wheel.notation.answer import IN_TURN
 from pebble_wheel.notation.design import Design, structure_of
 from pebble_wheel.notation.display import Settings

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 
 from pydantic import BaseModel
 
-from pebble_wheel.mechanics.advice import Advice, advise
-from pebble_wheel.mechanics.balance import NoBalanceError
-from pebble_wheel.mechanics.finishing import WASH
-from pebble_wheel.mechanics.reading import JammedError, Level, Reading, read
-from pebble_wheel.mechanics.spread import Band
-from pebble_wheel.mechanics.structure import Node
+from pebble_wheel.mechanics.reading.advice import Advice, advise
+from pebble_wheel.mechanics.reading.reading import JammedError, Level, Reading, read
+from pebble_wheel.mechanics.reading.spread import Band
+from pebble_wheel.mechanics.rest.balance import NoBalanceError
+from pebble_wheel.mechanics.strand.structure import Node
+from pebble_wheel.mechanics.wash.bloom import WASH
 from pebble_wheel.notation.design import (
     USUAL_RUN_M,
     BoughtModel,

@@ -10,11 +10,10 @@ from typing import Annotated, Any, Literal, NoReturn
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError, model_validator
 
-from pebble_wheel.mechanics.fibres import FIBRES, MEDIUM, Fibre
-from pebble_wheel.mechanics.finishing import Blocking, Drying, Finish, Wash
-from pebble_wheel.mechanics.packing import Draw, Prep, usual_draw
-from pebble_wheel.mechanics.single import firm_thread
-from pebble_wheel.mechanics.structure import (
+from pebble_wheel.mechanics.fibre.packing import Draw, Prep, usual_draw
+from pebble_wheel.mechanics.fibre.table import FIBRES, MEDIUM, Fibre
+from pebble_wheel.mechanics.strand.single import firm_thread
+from pebble_wheel.mechanics.strand.structure import (
     Bought,
     Chain,
     CoreSpun,
@@ -27,6 +26,7 @@ from pebble_wheel.mechanics.structure import (
     Wrap,
     Wrapped,
 )
+from pebble_wheel.mechanics.wash.bloom import Blocking, Drying, Finish, Wash
 from pebble_wheel.notation.faults import Fault, InputError
 
 MOST_BYTES = 1_000_000

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from pebble_wheel.mechanics.counts import INCH, OUNCE, YARD, grist_yd_per_lb, wraps_per_inch
-from pebble_wheel.mechanics.spread import Band
+from pebble_wheel.mechanics.reading.spread import Band
 
 UnitSystem = Literal["metric", "imperial"]
 AngleFrom = Literal["axis", "crosswise"]

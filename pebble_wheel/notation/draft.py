@@ -5,11 +5,11 @@ from typing import Annotated, Any, Literal, TypeVar, cast, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
-from pebble_wheel.mechanics.fibres import FIBRES
-from pebble_wheel.mechanics.finishing import Blocking, Drying, Wash
-from pebble_wheel.mechanics.gauge import tex_of_diameter
-from pebble_wheel.mechanics.packing import LOOSEST, Draw, Prep, character, usual_draw
-from pebble_wheel.mechanics.single import tex_of_firm_thread
+from pebble_wheel.mechanics.fibre.packing import LOOSEST, Draw, Prep, character, usual_draw
+from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.mechanics.strand.gauge import tex_of_diameter
+from pebble_wheel.mechanics.strand.single import tex_of_firm_thread
+from pebble_wheel.mechanics.wash.bloom import Blocking, Drying, Wash
 from pebble_wheel.notation.design import (
     MOST_DEPTH,
     SIGN,

@@ -9,7 +9,7 @@ import re
 from dataclasses import dataclass
 from typing import Any, NoReturn
 
-from pebble_wheel.mechanics.packing import Draw, Prep
+from pebble_wheel.mechanics.fibre.packing import Draw, Prep
 from pebble_wheel.notation.design import (
     Design,
     FinishModel,

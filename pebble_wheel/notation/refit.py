@@ -4,10 +4,10 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from math import degrees, radians, sqrt, tan
 
+from pebble_wheel.mechanics.backwards.solve import Handle, Knobs, NoSuchYarnError, handles, hold
 from pebble_wheel.mechanics.counts import INCH
-from pebble_wheel.mechanics.reading import Reading
-from pebble_wheel.mechanics.solve import Handle, Knobs, NoSuchYarnError, handles, hold
-from pebble_wheel.mechanics.structure import Rod
+from pebble_wheel.mechanics.reading.reading import Reading
+from pebble_wheel.mechanics.strand.structure import Rod
 from pebble_wheel.notation.answer import IN_TURN
 from pebble_wheel.notation.design import BoughtModel, CoreSpunModel, SingleModel, finish_of, structure_of, walk
 from pebble_wheel.notation.display import Settings

@@ -1,7 +1,7 @@
 """A yarn just built by hand is brought to one that can be made: plies laid the way their strands want to go."""
 
-from pebble_wheel.mechanics.balance import NoBalanceError, resolve
-from pebble_wheel.mechanics.structure import Rod
+from pebble_wheel.mechanics.rest.balance import NoBalanceError, resolve
+from pebble_wheel.mechanics.strand.structure import Rod
 from pebble_wheel.notation.answer import IN_TURN
 from pebble_wheel.notation.design import place_in_file, structure_of
 from pebble_wheel.notation.display import Settings

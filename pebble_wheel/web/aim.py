@@ -15,11 +15,11 @@ from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.grips import AIMED, grips, halo
 from pebble_wheel.drawing.loop import draw_loop
 from pebble_wheel.drawing.yarn import Wedge, arm, draw_hanging, draw_yarn, hanging_scale, scale_for
-from pebble_wheel.mechanics.balance import fold_turns, loop_turns
-from pebble_wheel.mechanics.fibres import FIBRES
-from pebble_wheel.mechanics.merits import Judged
-from pebble_wheel.mechanics.solve import firmness
-from pebble_wheel.mechanics.structure import Leaf, Rod
+from pebble_wheel.mechanics.backwards.merits import Judged
+from pebble_wheel.mechanics.backwards.solve import firmness
+from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.mechanics.rest.balance import fold_turns, loop_turns
+from pebble_wheel.mechanics.strand.structure import Leaf, Rod
 from pebble_wheel.notation.aim import (
     FIELDS,
     MOST_WEIGHT,

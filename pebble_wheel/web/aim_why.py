@@ -2,11 +2,11 @@
 
 from dataclasses import dataclass
 
+from pebble_wheel.mechanics.backwards.merits import Judged
 from pebble_wheel.mechanics.counts import INCH
-from pebble_wheel.mechanics.making import WASTE
-from pebble_wheel.mechanics.merits import Judged
-from pebble_wheel.mechanics.spread import DRAWS
-from pebble_wheel.mechanics.wheel import DRAFTING, HANDLING, PLYING
+from pebble_wheel.mechanics.making.amounts import WASTE
+from pebble_wheel.mechanics.making.wheel import DRAFTING, HANDLING, PLYING
+from pebble_wheel.mechanics.reading.spread import DRAWS
 from pebble_wheel.notation.aim import Aim, Candidate
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.web.hung import hours_words, in_the_way

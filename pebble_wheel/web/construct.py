@@ -10,8 +10,8 @@ from starlette.datastructures import FormData
 
 from pebble_wheel.drawing.tree import grow
 from pebble_wheel.drawing.yarn import REACHES, Reach
-from pebble_wheel.mechanics.fibres import FIBRES
-from pebble_wheel.mechanics.spread import DRAWS
+from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.mechanics.reading.spread import DRAWS
 from pebble_wheel.notation.answer import read_of
 from pebble_wheel.notation.design import read_design, write_design
 from pebble_wheel.notation.display import Settings

@@ -4,12 +4,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from pebble_wheel.mechanics import kinds
+from pebble_wheel.mechanics.backwards.solve import Handle
 from pebble_wheel.mechanics.counts import wraps_per_inch
-from pebble_wheel.mechanics.reading import Reading
-from pebble_wheel.mechanics.solve import Handle
-from pebble_wheel.mechanics.state import NestState
-from pebble_wheel.mechanics.structure import Chain, CoreSpun, Leaf, Single, Wrapped
+from pebble_wheel.mechanics.reading.reading import Reading
+from pebble_wheel.mechanics.strand import kinds
+from pebble_wheel.mechanics.strand.state import NestState
+from pebble_wheel.mechanics.strand.structure import Chain, CoreSpun, Leaf, Single, Wrapped
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.refit import readings_to_hold
 from pebble_wheel.web.words import Row, rest_words

@@ -19,15 +19,15 @@ from pebble_wheel.drawing.finish import (
     length_scale,
 )
 from pebble_wheel.drawing.loop import draw_loop
-from pebble_wheel.mechanics import cloth
-from pebble_wheel.mechanics.balance import fold_turns
 from pebble_wheel.mechanics.counts import INCH
-from pebble_wheel.mechanics.finishing import FACTORS, Blocking, Drying, Finish, Wash
-from pebble_wheel.mechanics.reading import Reading, draw
-from pebble_wheel.mechanics.spread import Band
-from pebble_wheel.mechanics.stages import MOMENTS, Moment, Stage, rested, stages
-from pebble_wheel.mechanics.structure import Rod
-from pebble_wheel.mechanics.washes import Over, Washed, washed_over
+from pebble_wheel.mechanics.finish import cloth
+from pebble_wheel.mechanics.finish.moments import MOMENTS, Moment, Stage, rested, stages
+from pebble_wheel.mechanics.finish.variants import Over, Washed, washed_over
+from pebble_wheel.mechanics.reading.reading import Reading, draw
+from pebble_wheel.mechanics.reading.spread import Band
+from pebble_wheel.mechanics.rest.balance import fold_turns
+from pebble_wheel.mechanics.strand.structure import Rod
+from pebble_wheel.mechanics.wash.bloom import FACTORS, Blocking, Drying, Finish, Wash
 from pebble_wheel.notation.answer import IN_TURN, read_of
 from pebble_wheel.notation.design import Design, FinishModel, finish_of, structure_of
 from pebble_wheel.notation.display import Settings

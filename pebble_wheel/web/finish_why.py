@@ -2,7 +2,8 @@
 
 import math
 
-from pebble_wheel.mechanics.cloth import (
+from pebble_wheel.mechanics.counts import INCH
+from pebble_wheel.mechanics.finish.cloth import (
     BLOOM_SHOWS,
     BLOOM_SHOWS_IN_ROWS,
     DRY,
@@ -14,8 +15,9 @@ from pebble_wheel.mechanics.cloth import (
     TWILL,
     WET,
 )
-from pebble_wheel.mechanics.counts import INCH
-from pebble_wheel.mechanics.finishing import (
+from pebble_wheel.mechanics.finish.moments import STILL_WET, WEIGHT_HIDES, Stage
+from pebble_wheel.mechanics.reading.reading import Reading
+from pebble_wheel.mechanics.wash.bloom import (
     BLOCKING,
     DRYING,
     FULLY_PACKED,
@@ -28,9 +30,7 @@ from pebble_wheel.mechanics.finishing import (
     growth,
     shrinkage,
 )
-from pebble_wheel.mechanics.reading import Reading
-from pebble_wheel.mechanics.stages import STILL_WET, WEIGHT_HIDES, Stage
-from pebble_wheel.mechanics.swelling import wet_length, wet_over_dry
+from pebble_wheel.mechanics.wash.swelling import wet_length, wet_over_dry
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.web.why import CALIBRATED, DEFINITION, GEOMETRY, TRADE, Inputs, Why
 

@@ -4,13 +4,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from pebble_wheel.mechanics.advice import Advice
+from pebble_wheel.mechanics.backwards.merits import Judged, Step
+from pebble_wheel.mechanics.backwards.solve import Hindrance, Reason
 from pebble_wheel.mechanics.counts import YARD
-from pebble_wheel.mechanics.merits import Judged, Step
-from pebble_wheel.mechanics.solve import Hindrance, Reason
-from pebble_wheel.mechanics.state import LeafState
-from pebble_wheel.mechanics.structure import Leaf, Single
-from pebble_wheel.mechanics.wheel import treadles
+from pebble_wheel.mechanics.making.wheel import treadles
+from pebble_wheel.mechanics.reading.advice import Advice
+from pebble_wheel.mechanics.strand.state import LeafState
+from pebble_wheel.mechanics.strand.structure import Leaf, Single
 from pebble_wheel.notation.aim import Aim, Candidate
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.web.words import level_words

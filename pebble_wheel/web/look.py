@@ -12,8 +12,8 @@ from pebble_wheel.drawing.loop import draw_loop
 from pebble_wheel.drawing.scale import draw_scale
 from pebble_wheel.drawing.unrolled import Flat, draw_unrolled
 from pebble_wheel.drawing.yarn import Reach, Wedge, draw_yarn, magnification
-from pebble_wheel.mechanics.advice import Advice
-from pebble_wheel.mechanics.reading import Reading
+from pebble_wheel.mechanics.reading.advice import Advice
+from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.notation.answer import advice_of, designation_of, read_of
 from pebble_wheel.notation.design import Design
 from pebble_wheel.notation.display import Settings

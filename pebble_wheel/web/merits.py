@@ -4,7 +4,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from pebble_wheel.mechanics.merits import (
+from pebble_wheel.mechanics.backwards.merits import (
     CHAIN_WEAR,
     CRIMPY,
     DEEPEST_GROOVE,

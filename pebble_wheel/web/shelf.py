@@ -11,7 +11,7 @@ from markupsafe import Markup
 
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.yarn import draw_small
-from pebble_wheel.mechanics.reading import Reading
+from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.notation.answer import designation_of, read_of
 from pebble_wheel.notation.design import read_design, write_design
 from pebble_wheel.notation.display import Settings

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from pebble_wheel.mechanics.finishing import Drying, Finish, Wash
+from pebble_wheel.mechanics.wash.bloom import Drying, Finish, Wash
 
 
 @dataclass(frozen=True)

@@ -6,17 +6,17 @@ from typing import Generic, TypeVar
 
 import numpy as np
 
-from pebble_wheel.mechanics import kinds
-from pebble_wheel.mechanics.advice import EVEN_FIBRES, FEWEST_FIBRES, FEWEST_TURNS_PER_STAPLE
-from pebble_wheel.mechanics.balance import LOOP_LEG, NOISE
 from pebble_wheel.mechanics.counts import INCH, YARDS_PER_POUND_TEX
-from pebble_wheel.mechanics.finishing import DRAWS_UP, DRAWS_UP_BY_BLOOM, FULLY_PACKED
-from pebble_wheel.mechanics.helix import apparent_width
-from pebble_wheel.mechanics.packing import SQUEEZE
-from pebble_wheel.mechanics.reading import LEAST_CORRELATION, Level, Reading
-from pebble_wheel.mechanics.spread import BEND_SD, BLOOM_SD, DRAWS, SET_SD, SQUEEZE_LOG_SD, TEX_CV, TWIST_CV
-from pebble_wheel.mechanics.state import LeafState, NestState
-from pebble_wheel.mechanics.structure import PLYING_TENSION, Chain, CoreSpun, Rod, Single, Wrapped, turns_of
+from pebble_wheel.mechanics.fibre.packing import SQUEEZE
+from pebble_wheel.mechanics.reading.advice import EVEN_FIBRES, FEWEST_FIBRES, FEWEST_TURNS_PER_STAPLE
+from pebble_wheel.mechanics.reading.reading import LEAST_CORRELATION, Level, Reading
+from pebble_wheel.mechanics.reading.spread import BEND_SD, BLOOM_SD, DRAWS, SET_SD, SQUEEZE_LOG_SD, TEX_CV, TWIST_CV
+from pebble_wheel.mechanics.rest.balance import LOOP_LEG, NOISE
+from pebble_wheel.mechanics.strand import kinds
+from pebble_wheel.mechanics.strand.helix import apparent_width
+from pebble_wheel.mechanics.strand.state import LeafState, NestState
+from pebble_wheel.mechanics.strand.structure import PLYING_TENSION, Chain, CoreSpun, Rod, Single, Wrapped, turns_of
+from pebble_wheel.mechanics.wash.bloom import DRAWS_UP, DRAWS_UP_BY_BLOOM, FULLY_PACKED
 from pebble_wheel.notation.display import SNUG_OVER_RELAXED, Settings
 from pebble_wheel.web.words import Row, level_words, rest_words
 

@@ -3,10 +3,10 @@
 import math
 from dataclasses import dataclass
 
-from pebble_wheel.mechanics.balance import Verdict
-from pebble_wheel.mechanics.fibres import FIBRES
-from pebble_wheel.mechanics.reading import Balance, Level, Reading
-from pebble_wheel.mechanics.structure import Bought, Chain, CoreSpun, Node, Ply, Single, Wrapped
+from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.mechanics.reading.reading import Balance, Level, Reading
+from pebble_wheel.mechanics.rest.balance import Verdict
+from pebble_wheel.mechanics.strand.structure import Bought, Chain, CoreSpun, Node, Ply, Single, Wrapped
 from pebble_wheel.notation.answer import Line, lines_of
 from pebble_wheel.notation.design import (
     BoughtModel,

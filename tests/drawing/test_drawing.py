@@ -22,14 +22,14 @@ from pebble_wheel.drawing.yarn import (
     scale_for,
     strands_of,
 )
-from pebble_wheel.mechanics import kinds
-from pebble_wheel.mechanics.finishing import Finish
-from pebble_wheel.mechanics.reading import read
-from pebble_wheel.mechanics.spread import Band
-from pebble_wheel.mechanics.state import make
-from pebble_wheel.mechanics.structure import Chain, Turns
+from pebble_wheel.mechanics.reading.reading import read
+from pebble_wheel.mechanics.reading.spread import Band
+from pebble_wheel.mechanics.strand import kinds
+from pebble_wheel.mechanics.strand.state import make
+from pebble_wheel.mechanics.strand.structure import Chain, Turns
+from pebble_wheel.mechanics.wash.bloom import Finish
 from pebble_wheel.notation.display import Settings
-from tests.mechanics.test_kinds import EVERY_KIND
+from tests.mechanics.strand.test_kinds import EVERY_KIND
 from tests.yarns import dress, ply, single
 
 COLOURS = ["#dcc9a3", "#8fa3a0", "#a8704f"]

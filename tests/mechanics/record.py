@@ -10,21 +10,24 @@ from pathlib import Path
 
 import numpy as np
 
-from pebble_wheel.mechanics import cloth, kinds, making, wheel
-from pebble_wheel.mechanics.advice import advise
-from pebble_wheel.mechanics.balance import NoBalanceError
-from pebble_wheel.mechanics.fibres import FIBRES
-from pebble_wheel.mechanics.finishing import Finish, growth, shrinkage
-from pebble_wheel.mechanics.gauge import tex_of_diameter
-from pebble_wheel.mechanics.helix import lay
-from pebble_wheel.mechanics.merits import Hands, judge
-from pebble_wheel.mechanics.packing import LOOSEST, packing_fraction
-from pebble_wheel.mechanics.reading import draw, read
-from pebble_wheel.mechanics.rings import rings
-from pebble_wheel.mechanics.section import circularity, cut, definition, groove
-from pebble_wheel.mechanics.solve import Knobs, Wish, fit
-from pebble_wheel.mechanics.stages import stages
-from pebble_wheel.mechanics.structure import (
+from pebble_wheel.mechanics.backwards.merits import Hands, judge
+from pebble_wheel.mechanics.backwards.solve import Knobs, Wish, fit
+from pebble_wheel.mechanics.fibre.packing import LOOSEST, packing_fraction
+from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.mechanics.finish import cloth
+from pebble_wheel.mechanics.finish.moments import stages
+from pebble_wheel.mechanics.finish.variants import washed_over
+from pebble_wheel.mechanics.making import amounts as making
+from pebble_wheel.mechanics.making import wheel
+from pebble_wheel.mechanics.reading.advice import advise
+from pebble_wheel.mechanics.reading.reading import draw, read
+from pebble_wheel.mechanics.rest.balance import NoBalanceError
+from pebble_wheel.mechanics.strand import kinds
+from pebble_wheel.mechanics.strand.gauge import tex_of_diameter
+from pebble_wheel.mechanics.strand.helix import lay
+from pebble_wheel.mechanics.strand.rings import rings
+from pebble_wheel.mechanics.strand.section import circularity, cut, definition, groove
+from pebble_wheel.mechanics.strand.structure import (
     Bought,
     Chain,
     CoreSpun,
@@ -37,8 +40,8 @@ from pebble_wheel.mechanics.structure import (
     Wrapped,
     equal_ply,
 )
-from pebble_wheel.mechanics.swelling import swelling, wet_length, wet_over_dry
-from pebble_wheel.mechanics.washes import washed_over
+from pebble_wheel.mechanics.wash.bloom import Finish, growth, shrinkage
+from pebble_wheel.mechanics.wash.swelling import swelling, wet_length, wet_over_dry
 from tests.yarns import ply, single
 
 FILE = Path(__file__).with_name("record.json")

@@ -9,13 +9,19 @@ import numpy as np
 from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
-from pebble_wheel.mechanics.balance import NOISE, NoBalanceError, balanced_turns, fold_turns, resolve_made, twist_scale
-from pebble_wheel.mechanics.fibres import FIBRES
-from pebble_wheel.mechanics.finishing import Finish
-from pebble_wheel.mechanics.reading import JammedError, fullness, read
-from pebble_wheel.mechanics.single import turns_for_factor
-from pebble_wheel.mechanics.state import MadeNest, State, make, mass, nests
-from pebble_wheel.mechanics.structure import (
+from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.mechanics.reading.reading import JammedError, fullness, read
+from pebble_wheel.mechanics.rest.balance import (
+    NOISE,
+    NoBalanceError,
+    balanced_turns,
+    fold_turns,
+    resolve_made,
+    twist_scale,
+)
+from pebble_wheel.mechanics.strand.single import turns_for_factor
+from pebble_wheel.mechanics.strand.state import MadeNest, State, make, mass, nests
+from pebble_wheel.mechanics.strand.structure import (
     Bought,
     Chain,
     CoreSpun,
@@ -32,6 +38,7 @@ from pebble_wheel.mechanics.structure import (
     turns_of,
     with_members,
 )
+from pebble_wheel.mechanics.wash.bloom import Finish
 from tests.yarns import mirrored
 
 ROD, FREE = Rod(), Finish()

@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from pebble_wheel.mechanics.backwards.merits import Aspect
 from pebble_wheel.mechanics.counts import INCH, YARDS_PER_POUND_TEX
-from pebble_wheel.mechanics.merits import Aspect
 from pebble_wheel.notation.aim import FIELDS, candidates, read_aim, weights_of
 from pebble_wheel.notation.answer import read_of
 from pebble_wheel.notation.display import Settings

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pebble_wheel.mechanics.spread import Band
+from pebble_wheel.mechanics.reading.spread import Band
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.units import read_length, read_mass, read_size, read_twist

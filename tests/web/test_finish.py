@@ -5,7 +5,7 @@ import re
 
 import pytest
 
-from pebble_wheel.mechanics.finishing import FACTORS
+from pebble_wheel.mechanics.wash.bloom import FACTORS
 from tests.web.test_pages import HTMX, keep
 
 

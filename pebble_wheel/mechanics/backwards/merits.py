@@ -1,0 +1,281 @@
+"""What a yarn is good for: eight merits between 0 and 1, each computed from its structure.
+
+The figures that go in are mechanics; where a score begins and ends is assumed, chosen so that the structures a spinner
+knows come out in the order of common practice. None of it is told a structure's name.
+"""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from pebble_wheel.mechanics.arrays import Floats
+from pebble_wheel.mechanics.counts import wraps_per_inch
+from pebble_wheel.mechanics.fibre.table import Fibre
+from pebble_wheel.mechanics.making import wheel
+from pebble_wheel.mechanics.reading.reading import Drawn, Level, draw, levels_of
+from pebble_wheel.mechanics.reading.spread import Band, band, rank_correlations
+from pebble_wheel.mechanics.strand import kinds
+from pebble_wheel.mechanics.strand.section import circularity, cut, groove, shown
+from pebble_wheel.mechanics.strand.state import Made, MadeNest, NestState, leaves, mass, nests, wrap_packing
+from pebble_wheel.mechanics.strand.structure import CHAIN_LEGS, Bought, Chain, CoreSpun, Leaf, Rod, Single, Wrapped
+from pebble_wheel.mechanics.wash.bloom import Finish, growth, room, shrinkage
+
+Aspect = Literal["round", "smooth", "wear", "elastic", "light", "colours", "quick", "forgiving"]
+
+LEAST_ROUND = 0.75
+"""Circularity that scores nothing."""
+
+DEEPEST_GROOVE = 0.5
+"""Mean depth, over the radius, that scores nothing."""
+
+HARDEST_FIBRE = 35.0
+"""µm from which on a fibre wears no better: coarse wool."""
+
+MEAN_FIBRE = 2 / 3
+"""Of the surface fibres' tan, the mean over the section of a single."""
+
+FIRMEST = np.radians(30.0)
+"""By eye a ply at 30° is firm: common practice, no source."""
+
+CHAIN_WEAR = 0.85
+"""A broken leg of a chain runs."""
+
+SPRINGY, CRIMPY = 0.014, 6.0
+"""Bending (κr)² and free crimps per cm at which a yarn stretches well."""
+
+DENSEST = 0.45
+"""Packing of the whole yarn that leaves no air worth speaking of."""
+
+SLOW = 12.0
+"""Hours for 100 g at which quickness has sunk to a third."""
+
+ROUGH = 0.23
+"""Local spread of thickness, p10 to p90 over p50, at which forgiveness has sunk to a third."""
+
+COLOUR_STEPS = 240
+"""Places along a chain at which its legs are compared."""
+
+
+@dataclass(frozen=True)
+class Hands:
+    """What a spinner spins with."""
+
+    ratios: tuple[float, ...] = (10.0,)
+    """Of the wheel: flyer turns for one treadle."""
+    pace: float = wheel.TREADLES_PER_MINUTE
+    """Treadles a minute."""
+
+
+@dataclass(frozen=True)
+class Merit:
+    """A score with the figures it was computed from, by name."""
+
+    score: float
+    inputs: dict[str, float]
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step of making: a strand spun or plied."""
+
+    level: Level
+    metres: float
+    """Of all such strands, in a metre of yarn."""
+    ratio: float
+    """Of those owned, the one to make it with."""
+    hours: float
+    """For a metre of yarn."""
+
+
+@dataclass(frozen=True)
+class Judged:
+    """A made yarn with all that it is ranked by."""
+
+    made: Made
+    levels: tuple[Level, ...]
+    wpi_finished: Band
+    """Relaxed, of uneven spinning."""
+    steps: tuple[Step, ...]
+    finished_tex: float
+    merits: dict[Aspect, Merit]
+
+
+def judge(made: Made, finish: Finish, rod: Rod, hands: Hands, colour_run: float, drawn: Drawn | None = None) -> Judged:
+    """Return the merits of a yarn of scalar values.
+
+    Args:
+        made: the yarn.
+        finish: washing and drying.
+        rod: constants of the energy model.
+        hands: the spinner's wheel and pace.
+        colour_run: length of strand in one colour, mm.
+        drawn: the yarn as uneven spinning makes it, where that is known.
+    """
+    drawn = drawn or draw(made, finish, rod)
+    levels = tuple(levels_of(made, None))
+    steps = tuple(_step(level, hands) for level in levels if not isinstance(level.node, Bought))
+    tex = float(mass(made.state) / made.state.length)
+    finished_tex = tex / (1 - float(shrinkage(made.state, finish)))
+    circles = cut(made)
+    merits: dict[Aspect, Merit] = {
+        "round": _round(circularity(circles)),
+        "smooth": _smooth(made, groove(circles)),
+        "wear": _wear(made, levels),
+        "elastic": _elastic(made, rod),
+        "light": _light(made, finish, finished_tex),
+        "colours": _colours(made, colour_run),
+        "quick": _quick(steps, tex),
+        "forgiving": _forgiving(levels, drawn),
+    }
+    return Judged(made, levels, band(wraps_per_inch(drawn.finished)), steps, finished_tex, merits)
+
+
+def _share(value: float) -> float:
+    return float(min(max(value, 0.0), 1.0))
+
+
+def _step(level: Level, hands: Hands) -> Step:
+    turns, fed = level.turns_per_m_as_made, wheel.feeding(level.node)
+    ratio = wheel.best_ratio(hands.ratios, turns, hands.pace, fed)
+    metres = level.metres_per_metre * level.strands
+    return Step(level, metres, ratio, float(wheel.hours(metres, turns, ratio, hands.pace, fed)))
+
+
+def _round(circular: float) -> Merit:
+    return Merit(_share((circular - LEAST_ROUND) / (1 - LEAST_ROUND)), {"circularity": circular})
+
+
+def _smooth(made: Made, depth: float) -> Merit:
+    """Grooves between strands, and the links of a chain for as much of the length as they take."""
+    bumps = 0.0
+    for state in nests(made.state):
+        if isinstance(state.node, Chain):
+            links = kinds.chain(state)
+            bumps += (links.bump - 1) * links.links_per_m * np.pi * float(state.seats[0].state.diameter) / 1000
+    return Merit(_share(1 - (depth + bumps) / DEEPEST_GROOVE), {"groove": depth, "bumps": bumps})
+
+
+def _wear(made: Made, levels: tuple[Level, ...]) -> Merit:
+    """Coarse fibre, held by a steep lay somewhere, hidden by many strands, and none that can run or stands proud.
+
+    Fibre that lies square to a core is held by it as little as one that lies along it.
+    """
+    spun = [level.node for level in levels if isinstance(level.node, Single)]
+    micron = min((node.fibre.mid_micron for node in spun), default=HARDEST_FIBRE)
+    strands = sum(level.strands * _legs(levels, level) for level in levels if isinstance(level.node, Leaf))
+    laid = [level for level in levels if not isinstance(level.node, Leaf | Wrapped)] or list(levels[:1])
+    angle = max(abs(level.angle) for level in laid)
+    if isinstance(made.node, Single):
+        angle = float(np.arctan(MEAN_FIBRE * np.tan(angle)))
+    runs = CHAIN_WEAR if any(isinstance(level.node, Chain) for level in levels) else 1.0
+    if isinstance(made.node, CoreSpun):
+        micron, strands = made.node.wrap.fibre.mid_micron, 1
+        angle = min(abs(levels[0].angle), np.pi / 2 - abs(levels[0].angle))
+    if isinstance(made.node, Wrapped):
+        assert isinstance(made.state, NestState)
+        angle = FIRMEST * float(made.state.seats[1].radius) / kinds.wrapped(made.state).coil_radius
+    score = np.sqrt(_share(micron / HARDEST_FIBRE)) * _share(angle / FIRMEST) * (1 - 1 / (1 + strands)) * runs
+    return Merit(_share(score), {"micron": micron, "angle": angle, "strands": strands, "chain": runs})
+
+
+def _legs(levels: tuple[Level, ...], inner: Level) -> int:
+    """Return how many legs of one strand lie side by side where a chain is part of the way to it."""
+    chains = [level for level in levels if isinstance(level.node, Chain) and inner.path.startswith(f"{level.path}.")]
+    return int(CHAIN_LEGS ** len(chains))
+
+
+def _elastic(made: Made, rod: Rod) -> Merit:
+    """Strands bent like springs, which is energy stored in bending, and crimp that is free to act.
+
+    The strand that comes taut first ends the stretch: the one with the least of both counts. A wrap is straight fibre.
+    """
+    found = []
+    for state in nests(made.state):
+        if isinstance(state.node, CoreSpun):
+            crimp = _crimp(state.node.wrap.fibre, wrap_packing(state.node.wrap))
+            found.append((crimp / CRIMPY, 0.0, crimp))
+    for leaf, _, curvature_squared in leaves(made.state):
+        r = float(leaf.bobbin_diameter) / 2
+        bent = float(np.asarray(rod.bend_to_twist * curvature_squared)) * r**2
+        crimp = _crimp(leaf.node.fibre, leaf.packing) if isinstance(leaf.node, Single) else 0.0
+        found.append((bent / SPRINGY + crimp / CRIMPY, bent, crimp))
+    stretch, bent, crimp = min(found)
+    return Merit(_share(1 - np.exp(-stretch)), {"bent": bent, "crimp": crimp})
+
+
+def _crimp(fibre: Fibre, packing: Floats) -> float:
+    """Return the crimps per cm that packing leaves free to act."""
+    return sum(fibre.crimp) / 2 * float(np.asarray(room(packing)))
+
+
+def _light(made: Made, finish: Finish, finished_tex: float) -> Merit:
+    """The air within the finished thickness."""
+    density = _density(made)
+    thick = float(made.state.diameter * growth(made.state, finish))
+    packed = 4 * finished_tex / (1000 * np.pi * thick**2 * density)
+    return Merit(_share(1 - packed / DENSEST), {"packed": packed})
+
+
+def _density(made: Made) -> float:
+    """Return the mean density of the fibre [g/cm³], by mass; a bought thread counts as wool."""
+    volume, total = 0.0, 0.0
+    for leaf, pieces, _ in leaves(made.state):
+        own = float(np.asarray(pieces)) * float(np.asarray(leaf.node.tex))
+        volume += own / (leaf.node.fibre.density if isinstance(leaf.node, Single) else 1.31)
+        total += own
+    for state in nests(made.state):
+        if isinstance(state.node, CoreSpun):
+            volume += float(state.wrap_mass) / state.node.wrap.fibre.density
+            total += float(state.wrap_mass)
+    return total / volume
+
+
+def _colours(made: Made, run: float) -> Merit:
+    """The share of what shows that the colour most seen takes, where each strand goes through the colours by itself."""
+    if isinstance(made, MadeNest) and isinstance(made.node, CoreSpun):
+        kept = _share(kinds.core_spun(made.state).coverage)
+        return Merit(kept, {"kept": kept, "strands": 1.0})
+    thick = np.array(shown(made))
+    strands = len(thick)
+    kept = float(thick.max() / thick.sum())
+    if isinstance(made, MadeNest) and isinstance(made.node, Wrapped):
+        kept = _share(kinds.wrapped(made.state).coverage)
+    if isinstance(made, MadeNest) and isinstance(made.node, Chain):
+        strands = strands // CHAIN_LEGS
+        kept = _alike_legs(float(np.asarray(made.node.loop)), run) / strands
+    return Merit(_share(kept), {"kept": kept, "strands": float(strands)})
+
+
+def _alike_legs(loop: float, run: float) -> float:
+    """Return the share of the three legs of a chain that the colour most seen takes, the mean along the chain."""
+    along = (np.arange(COLOUR_STEPS) + 0.5) / COLOUR_STEPS * max(run / CHAIN_LEGS, loop) * 7
+    colours = np.sort(np.floor(np.stack(kinds.legs_at(along, loop)) / run), axis=0)
+    alike = 1 + (np.diff(colours, axis=0) == 0).sum(axis=0)
+    return float(np.mean(alike) / CHAIN_LEGS)
+
+
+def _quick(steps: tuple[Step, ...], tex: float) -> Merit:
+    """Hours at the wheel, by twist, ratio and what hands can feed."""
+    per_100_g = sum(step.hours for step in steps) * 100_000 / tex
+    return Merit(_share(np.exp(-per_100_g / SLOW)), {"hours": per_100_g})
+
+
+def _forgiving(levels: tuple[Level, ...], drawn: Drawn) -> Merit:
+    """How little thick and thin places show: the band of thickness, where strands side by side even each other out.
+
+    The band is drawn with like strands alike; of its variance each cause has the share that its rank correlation says,
+    and strands that are uneven each for itself divide theirs by their number.
+    """
+    sizes = band(drawn.finished)
+    wide = (sizes.p90 - sizes.p10) / sizes.p50
+    beside = {level.node: level.strands * _legs(levels, level) for level in levels}
+    shares = rank_correlations(drawn.spread, drawn.finished) ** 2
+    total = float(shares.sum())
+    local = sum(
+        float(share) / beside[cause.node]
+        for share, cause in zip(shares, drawn.spread.causes, strict=True)
+        if cause.node is not None
+    )
+    spread = wide * float(np.sqrt(local / total)) if total else 0.0
+    return Merit(_share(np.exp(-spread / ROUGH)), {"band": wide, "local": spread})

@@ -1,0 +1,506 @@
+"""From what a yarn is to be back to what is to be spun.
+
+A structure has three knobs: how thick its strands are, how much twist its singles have, and how it is laid on top.
+Turning them evaluates the structure at many settings in one call; a wish is met by reading the answer backwards.
+"""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from typing import Literal
+
+import numpy as np
+from scipy.interpolate import CubicSpline, PchipInterpolator
+
+from pebble_wheel.mechanics.arrays import FloatArray, Floats
+from pebble_wheel.mechanics.fibre.table import Range
+from pebble_wheel.mechanics.reading.advice import FEWEST_FIBRES, FEWEST_TURNS_PER_STAPLE
+from pebble_wheel.mechanics.reading.reading import Drawn, draw, fullness
+from pebble_wheel.mechanics.rest.balance import (
+    NoBalanceError,
+    balanced_near,
+    balanced_turns,
+    ratio_of,
+    resolve_made,
+    rest_of,
+    twist_scale,
+)
+from pebble_wheel.mechanics.strand.single import fibres_across, least_turns, turns_per_staple
+from pebble_wheel.mechanics.strand.state import LeafState, Made, MadeNest, State, make, make_nest, mass, nests
+from pebble_wheel.mechanics.strand.structure import (
+    Bought,
+    Chain,
+    CoreSpun,
+    Node,
+    OfBalanced,
+    Ply,
+    Rod,
+    Single,
+    Turns,
+    Wrapped,
+    turns_of,
+    with_members,
+)
+from pebble_wheel.mechanics.wash.bloom import Finish, growth, shrinkage
+
+Measure = Literal["finished diameter", "diameter", "finished tex", "tex"]
+
+SIZES = np.geomspace(0.02, 400.0, 44)
+"""Over the linear density that a structure starts from."""
+
+NEARLY_NONE = 1e-6
+"""Turns: its logarithm is still a number."""
+
+BETWEEN = 12
+"""Steps between settings in looking for where singles can be spun."""
+
+EASING = (1.0, 0.95, 0.9, 0.85, 0.8, 0.7, 0.6, 0.5)
+"""Of the twist asked for, where its whole leaves no room."""
+
+GRID = 1.07
+"""Steps of twist within which the median of uneven spinning hardly changes its distance from even spinning."""
+
+MEDIAN_TO = 1e-3
+"""How near the median comes to a wish that is met."""
+
+TRIES = 4
+"""To bring the median to the wish; two are nearly always enough."""
+
+EASES = 0.02
+"""Power of the size by which a ply of one twist factor rests with less of its strands' twist, since they lean more the
+thicker they are: where a search for balance starts."""
+
+STEEPEST_START = 0.7
+"""Of the twist at which a ply lies at about 45°: a search for balance starts below it."""
+
+FAR_STEPS = 9
+"""Newton steps to a balance far from the known one: over the whole of :data:`SIZES`."""
+
+HOLD_STEPS, NUDGE, LONGEST_MOVE, HELD_TO = 25, 1e-3, 0.4, 1e-6
+"""Newton on the logarithms of knobs: steps at the most, their finite difference, the longest move, and how close."""
+
+
+@dataclass(frozen=True)
+class Knobs:
+    """Factors on a structure; scalars, or arrays of one shape."""
+
+    size: Floats = 1.0
+    """On every linear density that is spun; the width of a strip grows with its square root."""
+    twist: Floats = 1.0
+    """On the twist factor of every single, and of every twist given as turns: turns/m · √tex."""
+    lay: Floats = 1.0
+    """On the twist of the whole: on its multiple of balance, or on its turns."""
+
+
+def turned(node: Node, near: Made, knobs: Knobs, rod: Rod) -> Made:
+    """Return a structure made with its knobs turned, multiples of balance followed from those of the structure itself.
+
+    Bought threads and cores stay as they are: they are chosen, not spun to the gauge of the yarn.
+
+    Args:
+        node: the structure, of scalar values.
+        near: the same made, see ``balance.resolve_made``.
+        knobs: one setting, or arrays of settings.
+        rod: constants of the energy model.
+    """
+    return _turned(node, near, knobs, rod, knobs.lay)
+
+
+def _turned(node: Node, near: Made, knobs: Knobs, rod: Rod, lay: Floats) -> Made:
+    thicker = np.sqrt(knobs.size)
+    if isinstance(node, Bought):
+        return near
+    if isinstance(node, Single):
+        return make(replace(node, tex=node.tex * knobs.size, twist=Turns(turns_of(node) * knobs.twist * lay / thicker)))
+    assert isinstance(near, MadeNest)
+    if isinstance(node, CoreSpun):
+        wrap = replace(node.wrap, tex=node.wrap.tex * knobs.size, width=node.wrap.width * thicker)
+        turns = turns_of(near.node) * knobs.twist * lay / thicker
+        return make_nest(
+            replace(node, core=near.members[0].node, wrap=wrap, twist=Turns(turns)), near.members, turns, near.state
+        )
+    members = tuple(
+        _turned(member.node, like, knobs, rod, 1.0) for member, like in zip(node.members, near.members, strict=True)
+    )
+    inner = with_members(node, tuple(member.node for member in members))
+    turns = turns_of(near.node) * knobs.twist * lay / thicker
+    if isinstance(node.twist, OfBalanced):
+        start = turns_of(near.node) / node.twist.multiple * knobs.twist / thicker / np.asarray(knobs.size) ** EASES
+        room = STEEPEST_START * twist_scale(
+            inner, members
+        )  # beyond it the strands may be full, and no slope leads back
+        start = np.clip(start, -room, room)
+        shape = np.broadcast(start, *(member.state.length for member in members)).shape
+        found = balanced_near(inner, members, np.broadcast_to(start, shape), rod, FAR_STEPS, near=near.state)
+        turns = node.twist.multiple * lay * found
+    return make_nest(replace(inner, twist=Turns(turns)), members, turns, near.state)
+
+
+@dataclass(frozen=True)
+class Course:
+    """A structure from very fine to very thick: arrays over the knob of size."""
+
+    near: Made
+    """The structure itself, with its twist as asked."""
+    size: FloatArray
+    measures: dict[Measure, FloatArray]
+    """mm or tex."""
+    across: FloatArray
+    """Fibres in the cross-section of the finest single."""
+    staple: FloatArray
+    """Turns that hold a staple in the single with the fewest: as spun, in a core as the wheel leaves it."""
+    bobbin: FloatArray
+    """Diameter of the thinnest single on the bobbin, mm; without limit where none is spun."""
+    fullness: FloatArray
+    """Jamming of the fullest level."""
+
+    def size_for(self, measure: Measure, value: Floats) -> FloatArray:
+        """Return the knob of size at which a measure has a value, of any shape; beyond the ends of the course the ends.
+
+        Between the settings a spline of logarithms is read; it departs from the very answer by less than 1e-5.
+        """
+        size, figures = self.rising(measure)
+        logs = np.log(figures)
+        return np.exp(CubicSpline(logs, np.log(size))(np.clip(np.log(value), logs[0], logs[-1])))
+
+    def rising(self, measure: Measure) -> tuple[FloatArray, FloatArray]:
+        """Return the knob of size and a measure from where it rises.
+
+        The many turns of a very fine wrap shorten its core more than they add to it: finer, it would weigh more again.
+        """
+        figures = self.measures[measure]
+        first = int(np.argmin(figures))
+        return self.size[first:], figures[first:]
+
+    def value_at(self, figure: FloatArray, size: Floats) -> FloatArray:
+        """Return a figure of the course at other sizes."""
+        with np.errstate(invalid="ignore"):
+            return np.asarray(np.interp(np.log(size), np.log(self.size), figure))
+
+    def spinnable(self, thinnest: float) -> tuple[FloatArray, FloatArray]:
+        """Return logarithms of sizes, and by how much, as a logarithm, the hardest demand on the singles is met there.
+
+        Each demand is read between the settings by itself, since the hardest one changes over from one to another.
+
+        Args:
+            thinnest: bobbin diameter of the thinnest single that the spinner is willing to spin, mm.
+        """
+        demands = [self.across / FEWEST_FIBRES, self.staple / FEWEST_TURNS_PER_STAPLE]
+        if thinnest > 0:
+            demands.append(self.bobbin / thinnest)
+        logs = np.log(self.size)
+        fine = np.linspace(logs[0], logs[-1], BETWEEN * self.size.size)
+        known = [np.log(each) for each in demands if np.all(np.isfinite(each))]
+        return fine, _least([PchipInterpolator(logs, each)(fine) for each in known], fine.size)
+
+    def nearest(self, thinnest: float, size: float, measure: Measure) -> float:
+        """Return the knob of size at which the singles can be spun and a measure is nearest; NaN if at none."""
+        (logs, room), wanted = self.spinnable(thinnest), np.log(size)
+        if np.interp(wanted, logs, room) >= 0:
+            return size
+        turn = np.flatnonzero((room[:-1] >= 0) != (room[1:] >= 0))
+        if not turn.size:
+            return float("nan")
+        roots = logs[turn] - room[turn] * (logs[turn + 1] - logs[turn]) / (room[turn + 1] - room[turn])
+        off = np.log(self.value_at(self.measures[measure], np.exp(roots)) / self.value_at(self.measures[measure], size))
+        return float(np.exp(roots[np.argmin(np.abs(off))]))
+
+
+@lru_cache(maxsize=512)
+def _as_it_stands(node: Node, rod: Rod) -> Made:
+    return resolve_made(node, rod)
+
+
+@lru_cache(maxsize=512)
+def course(node: Node, finish: Finish, knobs: Knobs, rod: Rod) -> Course:
+    """Return a structure of scalar values from very fine to very thick, in one call.
+
+    Args:
+        node: the structure.
+        finish: washing and drying.
+        knobs: of twist and lay, scalars; that of size is run through.
+        rod: constants of the energy model.
+
+    Raises:
+        NoBalanceError: where a strand has no balanced twist in the direction asked for.
+    """
+    near = _as_it_stands(node, rod)
+    state = turned(node, near, replace(knobs, size=SIZES), rod).state
+    tex = mass(state) / state.length
+    measures: dict[Measure, FloatArray] = {
+        "diameter": state.diameter,
+        "finished diameter": state.diameter * growth(state, finish),
+        "tex": tex,
+        "finished tex": tex / (1 - shrinkage(state, finish)),
+    }
+    spun = [each for each in _singles(state) if each.core is None]
+    return Course(
+        near,
+        SIZES,
+        measures,
+        across=_least([*(each.across for each in spun), *_strips(state)]),
+        staple=_least([each.staple for each in _singles(state)]),
+        bobbin=_least([each.leaf.bobbin_diameter for each in spun]),
+        fullness=_least([fullness(state)]),
+    )
+
+
+@dataclass(frozen=True)
+class _Spun:
+    """A single within a structure."""
+
+    leaf: LeafState
+    node: Single
+    core: tuple[tuple[Floats, FloatArray], ...] | None
+    """Twist as made and now of all it is plied into within a core, which a wheel twists on; None where in none."""
+
+    @property
+    def across(self) -> FloatArray:
+        """Fibres in its cross-section."""
+        return np.asarray(fibres_across(self.node.tex, self.node.fibre.density, self.node.fibre.mid_micron))
+
+    @property
+    def staple(self) -> FloatArray:
+        """Turns that hold a staple: as spun, or in a core the fewest on the way into the yarn."""
+        if self.core is None:
+            return np.asarray(turns_per_staple(self.leaf.bobbin_twist, self.node.fibre.mid_staple))
+        before, after = zip((self.leaf.bobbin_twist, self.leaf.twist_now), *self.core, strict=True)
+        held = least_turns([np.asarray(each) for each in before], list(after))
+        return np.maximum(turns_per_staple(held, self.node.fibre.mid_staple), NEARLY_NONE)
+
+
+def _singles(state: State, core: tuple[tuple[Floats, FloatArray], ...] | None = None) -> Iterator[_Spun]:
+    if isinstance(state, LeafState):
+        if isinstance(state.node, Single):
+            yield _Spun(state, state.node, core)
+        return
+    within = None if core is None else (*core, (turns_of(state.node), state.twist_now))
+    for seat in state.seats:
+        yield from _singles(seat.state, () if isinstance(state.node, CoreSpun) else within)
+
+
+def _strips(state: State) -> Iterator[FloatArray]:
+    """Yield the fibres across the strip of every wrap."""
+    for each in nests(state):
+        if isinstance(each.node, CoreSpun):
+            wrap = each.node.wrap
+            yield np.asarray(fibres_across(wrap.tex, wrap.fibre.density, wrap.fibre.mid_micron))
+
+
+def _least(figures: list[FloatArray], sizes: int = SIZES.size) -> FloatArray:
+    """Return the least of several figures at each size; without any there is no limit."""
+    return np.min(np.stack([np.full(sizes, np.inf), *(np.broadcast_to(each, sizes) for each in figures)]), axis=0)
+
+
+@dataclass(frozen=True)
+class Wish:
+    """What the finished yarn is to be."""
+
+    measure: Measure
+    value: float
+    """mm or tex."""
+    knobs: Knobs = Knobs()
+    """Of twist and lay, by how it is to feel."""
+    thinnest: float = 0.0
+    """Bobbin diameter of the thinnest single that the spinner is willing to spin, mm."""
+
+
+Reason = Literal["few-fibres", "too-thin", "staple", "jammed", "no-balance", "out-of-reach", "grams"]
+
+
+@dataclass(frozen=True)
+class Hindrance:
+    """What stands in the way of a wish, with the figure that it came out at and the one it would need."""
+
+    reason: Reason
+    value: float = np.nan
+    limit: float = np.nan
+
+
+@dataclass(frozen=True)
+class Fit:
+    """The settings that meet a wish, or come nearest to it."""
+
+    knobs: Knobs
+    hindrances: tuple[Hindrance, ...]
+    """Empty where the wish is met."""
+    made: Made | None
+    """The structure at these settings; None where nothing can be spun at all."""
+    drawn: Drawn | None = None
+    """The same as uneven spinning makes it."""
+
+
+def fit(node: Node, finish: Finish, wish: Wish, rod: Rod) -> Fit:
+    """Return the settings at which a structure meets a wish, else what stands in the way and the nearest that can be.
+
+    Where the twist asked for leaves no room, as much of it is eased as must be; else the size gives way.
+    """
+    hindrances: list[Hindrance] = []
+    for easing in EASING:
+        knobs = replace(wish.knobs, twist=wish.knobs.twist * easing)
+        try:
+            run = course(node, finish, knobs, rod)
+        except NoBalanceError:
+            hindrances = hindrances or [Hindrance("no-balance")]
+            continue
+        off = _median_over_nominal(node, finish, _coarse(run, wish, knobs), rod, wish.measure)
+        size = float(run.size_for(wish.measure, wish.value / off))
+        full = float(run.value_at(run.fullness, size))
+        if full < 1:
+            finest, thickest = run.rising(wish.measure)[1][[0, -1]]
+            if not finest <= wish.value / off <= thickest:
+                hindrances.append(Hindrance("out-of-reach", wish.value, float(np.clip(wish.value, finest, thickest))))
+            reached = _within(node, run, replace(knobs, size=size), wish, hindrances, finish, rod)
+            if reached:
+                return reached
+        hindrances = hindrances or [Hindrance("jammed", max(full, 1.0), 1.0)]
+    return Fit(wish.knobs, tuple(hindrances), None)
+
+
+def _within(
+    node: Node, run: Course, knobs: Knobs, wish: Wish, before: list[Hindrance], finish: Finish, rod: Rod
+) -> Fit | None:
+    """Return a fit with its size brought within what can be spun, and its median to the wish where that is met.
+
+    None where no size does: about there the strands change over to lying full of turns, and sizes are left out.
+    """
+    found = list(before)
+    across, bobbin, staple = (float(run.value_at(each, knobs.size)) for each in (run.across, run.bobbin, run.staple))
+    if across < FEWEST_FIBRES:
+        found.append(Hindrance("few-fibres", across, FEWEST_FIBRES))
+    if bobbin < wish.thinnest:
+        found.append(Hindrance("too-thin", bobbin, wish.thinnest))
+    if staple < FEWEST_TURNS_PER_STAPLE:
+        found.append(Hindrance("staple", staple, FEWEST_TURNS_PER_STAPLE))
+    size = run.nearest(wish.thinnest, float(knobs.size), wish.measure)
+    if not np.isfinite(size):
+        return Fit(knobs, tuple(found), None)
+    knobs = replace(knobs, size=size)
+    measured = not found and wish.measure.endswith("diameter")
+    for _ in range(TRIES):
+        made = turned(node, run.near, knobs, rod)
+        drawn = draw(made, finish, rod)
+        off = _median(drawn, wish.measure) / wish.value if measured else 1.0
+        if abs(off - 1) < MEDIAN_TO:
+            return Fit(knobs, tuple(found), made, drawn)
+        reached = float(run.value_at(run.measures[wish.measure], float(knobs.size)))
+        knobs = replace(knobs, size=float(run.size_for(wish.measure, reached / off)))
+    return None
+
+
+def _coarse(run: Course, wish: Wish, knobs: Knobs) -> Knobs:
+    """Return settings of a coarse grid near those that meet a wish, for what hardly varies between them."""
+    about = np.argmin(np.abs(np.log(run.size / run.size_for(wish.measure, wish.value))))
+    twist = GRID ** round(float(np.log(knobs.twist) / np.log(GRID)))
+    lay = GRID ** round(float(np.log(knobs.lay) / np.log(GRID)))
+    return Knobs(float(run.size[about]), twist, lay)
+
+
+@lru_cache(maxsize=2048)
+def _median_over_nominal(node: Node, finish: Finish, knobs: Knobs, rod: Rod, measure: Measure) -> float:
+    """Return by how much the median of uneven spinning differs from even spinning."""
+    if not measure.endswith("diameter"):
+        return 1.0
+    made = turned(node, _as_it_stands(node, rod), knobs, rod)
+    nominal = made.state.diameter * (growth(made.state, finish) if measure == "finished diameter" else 1.0)
+    return _median(draw(made, finish, rod), measure) / float(nominal)
+
+
+def _median(drawn: Drawn, measure: Measure) -> float:
+    return float(np.median(drawn.plied if measure == "diameter" else drawn.finished))
+
+
+Handle = Literal["size", "twist", "angle", "ratio"]
+"""What can be held or moved: finished diameter, twist factor of the singles, lean of the top ply, ratio to balance."""
+
+
+@dataclass(frozen=True)
+class NoSuchYarnError(ValueError):
+    """No setting of the knobs gives the readings asked for."""
+
+    full: bool
+    """Whether the strands ran full of turns on the way."""
+
+
+def handles(near: Made, rod: Rod) -> tuple[Handle, ...]:
+    """Return the readings of a made structure that can be held or moved; a ratio only where a ply has one.
+
+    Of coils neither: how far they lean is fixed by the overfeed. A core's own twist is not moved.
+    """
+    if isinstance(near.node, CoreSpun):
+        return ("size", "angle")
+    if not isinstance(near, MadeNest) or isinstance(near.node, Wrapped):
+        return ("size", "twist")
+    plied = isinstance(near.node, Ply | Chain)
+    if plied and np.isfinite(ratio_of(turns_of(near.node), rest_of(near.node, rod, near.members))):
+        return ("size", "twist", "angle", "ratio")
+    return ("size", "twist", "angle")
+
+
+def hold(node: Node, near: Made, wanted: Mapping[Handle, float], finish: Finish, rod: Rod) -> Knobs:
+    """Return the knobs at which readings stand in given proportions to those of the structure itself.
+
+    Newton on the logarithms of the knobs; each step evaluates the structure once, at all its neighbours together.
+
+    Args:
+        node: the structure, of scalar values.
+        near: the same made.
+        wanted: factor on each reading, 1 to hold it; of the angle on its tangent. As many as there are knobs that
+            matter: two for a single, coils or a core, else three.
+        finish: washing and drying.
+        rod: constants of the energy model.
+
+    Raises:
+        NoSuchYarnError: where nothing meets them.
+    """
+    goal = np.log([wanted[each] for each in wanted])
+    free = np.eye(3)[: len(wanted)]
+    balanced = balanced_turns(near.node, rod, near.members) if "ratio" in wanted and isinstance(near, MadeNest) else 0.0
+    place = np.zeros(3)
+    start: FloatArray | None = None
+    for _ in range(HOLD_STEPS):
+        trial = place + np.vstack([np.zeros(3), NUDGE * free])
+        read, full = _readings(node, near, trial, tuple(wanted), balanced, finish, rod)
+        start = read[0] if start is None else start
+        off = goal - (read[0] - start)
+        if not np.all(np.isfinite(read)) or full >= 1:
+            raise NoSuchYarnError(full=bool(full >= 1))
+        if np.max(np.abs(off)) < HELD_TO:
+            return Knobs(*(float(each) for each in np.exp(place)))
+        slopes = (read[1:] - read[0]).T / NUDGE
+        move, *_ = np.linalg.lstsq(slopes, off, rcond=None)
+        place = place + free.T @ np.clip(move, -LONGEST_MOVE, LONGEST_MOVE)
+    raise NoSuchYarnError(full=False)
+
+
+def _readings(
+    node: Node, near: Made, logs: FloatArray, asked: tuple[Handle, ...], balanced: float, finish: Finish, rod: Rod
+) -> tuple[FloatArray, float]:
+    """Return the logarithms of readings at each row of logarithms of knobs, and the fullness at the first."""
+    size, twist, lay = np.exp(logs.T)
+    made = turned(node, near, Knobs(size, twist, lay), rod)
+    found: dict[Handle, FloatArray] = {"size": made.state.diameter * growth(made.state, finish), "twist": twist}
+    if isinstance(made, MadeNest) and isinstance(near, MadeNest):
+        found["angle"] = np.tan(np.abs(made.state.angle))
+        if "ratio" in asked:
+            start = balanced * twist / np.sqrt(size)
+            rest = balanced_near(made.node, made.members, start, rod, FAR_STEPS, near=near.state)
+            found["ratio"] = turns_of(made.node) / rest
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.log(np.stack([found[each] for each in asked], axis=1)), float(np.ravel(fullness(made.state))[0])
+
+
+SOFTEST, FIRMEST = 0.8, 1.4
+"""How far a feel reaches, below the lowest and above the highest twist factor that is usual for a fibre (assumed)."""
+
+
+def factor_for(firm: Floats, usual: Range) -> Floats:
+    """Return the twist factor of a single by how firm the yarn is to be: 0 the softest, 1 the firmest."""
+    low, high = SOFTEST * usual[0], FIRMEST * usual[1]
+    return low * (high / low) ** firm
+
+
+def firmness(factor: Floats, usual: Range) -> Floats:
+    """Return how firm a twist factor makes a yarn; the inverse of :func:`factor_for`."""
+    low, high = SOFTEST * usual[0], FIRMEST * usual[1]
+    return np.log(factor / low) / np.log(high / low)

@@ -1,0 +1,1 @@
+"""What is spun: the fibre table, and how tightly fibres pack."""

@@ -1,0 +1,1 @@
+"""A yarn through its finishing, and in cloth."""

@@ -1,0 +1,118 @@
+"""A yarn from the bobbin to the dry skein and its next wetting: size, length and torque at each moment.
+
+Bloom changes the apparent diameter only; the torque after a wash is that of the true, un-rested twist.
+"""
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+
+from pebble_wheel.mechanics.arrays import Floats
+from pebble_wheel.mechanics.counts import wraps_per_inch
+from pebble_wheel.mechanics.reading.reading import Drawn, bloomed
+from pebble_wheel.mechanics.reading.spread import P90, TEX_CV, Band, band
+from pebble_wheel.mechanics.strand.state import Made, mass
+from pebble_wheel.mechanics.strand.structure import Rod
+from pebble_wheel.mechanics.wash.bloom import REST_HOURS, RESTS, UNEVEN_LEFT, Drying, Finish, shrinkage
+from pebble_wheel.mechanics.wash.swelling import wet_length, wet_over_dry
+
+WEIGHT_HIDES: dict[Drying, float] = {"free": 0.0, "light": 0.5, "heavy": 0.85}
+"""Share of the torque that drying under weight hides until the next wetting (assumed)."""
+
+STILL_WET = 0.5
+"""Of the swelling, in a skein spun or squeezed out (assumed)."""
+
+Moment = Literal["fresh", "rested", "soaking", "spun-out", "dried", "next"]
+HANDLED: tuple[Moment, ...] = ("dried", "next")
+"""Moments after it has been snapped or thwacked."""
+
+DRY_MOMENTS: tuple[Moment, ...] = ("fresh", "rested", "dried", "next")
+MOMENTS: tuple[Moment, ...] = ("fresh", "rested", "soaking", "spun-out", "dried", "next")
+
+
+@dataclass(frozen=True)
+class Stage:
+    """The yarn at one moment."""
+
+    moment: Moment
+    diameter: Band
+    """Apparent, mm."""
+    wpi: Band
+    """Relaxed."""
+    angle: Band
+    """As the eye sees it, radians: steeper as the yarn draws up, more even where handling has levelled the twist."""
+    length: float
+    """Over the length as plied."""
+    tex: float
+    """Of the fibre, without the water in it."""
+    loop_turns: float
+    """Of 30 cm hung up, as it shows; Z positive."""
+    hidden: float
+    """Share of the torque that does not show."""
+
+    @property
+    def tex_band(self) -> Band:
+        """Linear density by the unevenness of spinning."""
+        spread = P90 * TEX_CV
+        return Band(self.tex * (1 - spread), self.tex, self.tex * (1 + spread))
+
+    @property
+    def wet(self) -> bool:
+        """Whether it is wet; never to be compared with a dry measurement."""
+        return self.moment in ("soaking", "spun-out")
+
+
+def hidden_by_rest(hours: Floats) -> Floats:
+    """Return the share of torque that resting on the bobbin hides, ``0.35 (1 − e^(−t/18 h))``; water brings it back."""
+    return RESTS * (1 - np.exp(-np.asarray(hours) / REST_HOURS))
+
+
+def rested(rod: Rod, hours: Floats) -> Rod:
+    """Return a rod whose twist has rested: what is still live is less by what rest hides.
+
+    A ply-back of a rested single folded with it reads that much low.
+    """
+    live = (1 - rod.set_share) * (1 - hidden_by_rest(hours))
+    return replace(rod, set_share=1 - live)
+
+
+def stages(made: Made, finish: Finish, uneven: Drawn, loop_turns: float, rest_hours: float) -> tuple[Stage, ...]:
+    """Return a yarn at every moment of its finishing. In the soak it has swollen but not bloomed yet.
+
+    Args:
+        made: the yarn, of scalar values.
+        finish: washing and drying; where it is never soaked, the next wetting is its first.
+        uneven: the yarn as uneven spinning makes it.
+        loop_turns: of 30 cm of it hung up fresh.
+        rest_hours: on the bobbin.
+    """
+    soaked = finish.wash not in ("none", "steam")
+    free = replace(finish, drying="free", wash=finish.wash if soaked else "soak")
+    low, high = (float(end) for end in wet_over_dry(made.state))
+    grown = {each: bloomed(uneven.spread, uneven.made, each) for each in (finish, free)}
+    shorter = {each: 1 - float(shrinkage(made.state, each)) for each in (finish, free)}
+    wetter = wet_length(made.state) - 1
+    swollen = np.linspace(low, high, uneven.plied.size)  # in the order of the draws, which is none
+    drained = 1 + STILL_WET * (swollen - 1)
+    rest = float(hidden_by_rest(rest_hours))
+    tex = float(mass(made.state) / made.state.length)
+
+    leans = np.abs(np.broadcast_to(uneven.made.state.angle, uneven.plied.shape))
+
+    def stage(moment: Moment, thick: Floats, length: float, hidden: float) -> Stage:
+        known = np.asarray(thick)
+        turns = loop_turns * (1 - hidden)
+        left = UNEVEN_LEFT[finish.wash] if moment in HANDLED else 1.0
+        angle = np.arctan(np.tan(np.median(leans) + left * (leans - np.median(leans))) / length)
+        return Stage(moment, band(known), band(wraps_per_inch(known)), band(angle), length, tex / length, turns, hidden)
+
+    found = [
+        stage("fresh", uneven.plied, 1.0, 0.0),
+        stage("rested", uneven.plied, 1.0, rest),
+        stage("soaking", uneven.plied * swollen, shorter[free] * (1 + wetter), 0.0),
+        stage("spun-out", grown[free] * drained, shorter[free] * (1 + STILL_WET * wetter), 0.0),
+        stage("dried", grown[finish], shorter[finish], rest if finish.wash == "none" else WEIGHT_HIDES[finish.drying]),
+        stage("next", grown[free], shorter[free], 0.0),
+    ]
+    return tuple(each for each in found if soaked or each.moment in DRY_MOMENTS)

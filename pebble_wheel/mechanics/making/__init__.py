@@ -1,0 +1,1 @@
+"""Treadles, hours, grams and metres."""

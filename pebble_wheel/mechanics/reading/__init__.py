@@ -1,0 +1,1 @@
+"""All that is read off a yarn, and how sure it is."""

@@ -1,0 +1,467 @@
+"""The whole reading of a design: every figure the application shows, from one evaluation."""
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import groupby
+
+import numpy as np
+
+from pebble_wheel.mechanics.arrays import FloatArray
+from pebble_wheel.mechanics.counts import grist_yd_per_lb, wraps_per_inch
+from pebble_wheel.mechanics.reading.spread import DRAWS, Band, Cause, Spread, band, rank_correlations, spread
+from pebble_wheel.mechanics.rest import balance
+from pebble_wheel.mechanics.strand import single as strand_measures
+from pebble_wheel.mechanics.strand.layout import EVEN
+from pebble_wheel.mechanics.strand.single import least_turns
+from pebble_wheel.mechanics.strand.state import (
+    LeafState,
+    Made,
+    MadeNest,
+    NestState,
+    State,
+    bobbin_length,
+    make,
+    make_nest,
+    mass,
+    nests,
+)
+from pebble_wheel.mechanics.strand.structure import (
+    Chain,
+    CoreSpun,
+    Node,
+    OfBalanced,
+    Ply,
+    Rod,
+    Single,
+    member_path,
+    turns_of,
+)
+from pebble_wheel.mechanics.wash.bloom import Finish, growth, shrinkage
+
+SEAT_MARK = "~"
+
+SEATED_ALIKE = 0.002
+"""Of consumption and, in radians, of lean: seats that differ less are one line."""
+
+DRAWN_TOLERANCE = 1e-5
+"""Of lengths and angles in the draws, whose spread is some 10,000 times that."""
+
+MOST_MATTERS = 3
+LEAST_CORRELATION = 0.15
+"""Weaker ones are lost in the unevenness."""
+
+
+class JammedError(ValueError):
+    """The strands of a level have no room for the twist asked for."""
+
+    def __init__(self, path: str, most_turns_per_m: float) -> None:
+        self.path, self.most_turns_per_m = path, most_turns_per_m
+        if np.isfinite(most_turns_per_m):
+            most = f"no more turns fit: these strands jam at about {most_turns_per_m:.0f} turns/m"
+        else:
+            most = "no more turns fit: the twist of the levels above jams these strands"
+        self.reason = (
+            f"{most}, where a further turn takes up more length than there is. Use less twist, or thinner strands"
+        )
+        super().__init__(f"{path}.twist: {self.reason}")
+
+
+@dataclass(frozen=True)
+class Level:
+    """One member of the structure, at its median values, for one of its strands that lie alike."""
+
+    path: str
+    """Ending in a mark and a number where strands that are alike lie on unlike seats, from the second seat on."""
+    node: Node
+    made: State
+    """As it came off its own step."""
+    now: State
+    """In the finished whole."""
+    at_balance: State | None
+    """Were the whole laid with its balanced twist; None where it has none, or is a bare single."""
+    turns_per_m_as_made: float
+    """Signed."""
+    turns_per_m_now: float
+    """Signed."""
+    angle: float
+    """Radians, signed: helix angle of the outermost strands, or of the surface fibres of a single."""
+    take_up: float
+    """Share of the bobbin length of its singles lost so far; negative where plying gave length back."""
+    diameter: float
+    """Apparent, mm."""
+    lies: float
+    """Angle at which it lies in what it is part of, radians, signed; 0 where it runs straight."""
+    strands: int
+    """How many such strands the yarn has, each spun or plied for itself; the legs of a chain are one."""
+    metres_per_metre: float
+    """Metres of one such strand in a metre of yarn."""
+    grams_per_100_m: float
+    """Grams of one such strand in 100 m of yarn."""
+    held_by: float
+    """The fewest turns/m that hold its fibres on the way into the whole; in a core those of its plies count."""
+
+    @property
+    def place(self) -> str:
+        """Its path in the structure, the same for all seats."""
+        return re.sub(rf"{SEAT_MARK}\d+", "", self.path)
+
+
+@dataclass(frozen=True)
+class Balance:
+    """Torque: what was chosen against what would rest."""
+
+    chosen: float
+    """turns/m, without sign."""
+    balanced: float
+    """turns/m in the chosen direction; negative where balance lies the other way, zero where the strands hang quiet by
+    themselves, NaN where nothing brings them to rest."""
+    balanced_band: Band
+    ratio: float
+    """NaN where balance is zero or lies the other way."""
+    ratios: FloatArray
+    """Of every draw."""
+    ratio_band: Band
+    verdict: balance.Verdict
+    fold_turns_per_m: float
+    """Signed twist of the yarn folded on itself."""
+    loop_turns: float
+    """Turns of 30 cm folded into two legs, Z positive."""
+
+
+@dataclass(frozen=True)
+class Matter:
+    """How much one cause has to do with an outcome."""
+
+    cause: Cause
+    correlation: float
+    """Spearman's, −1 to 1."""
+
+
+@dataclass(frozen=True)
+class School:
+    """A rule of thumb for the ply twist, beside the energy answer."""
+
+    name: str
+    turns_per_m: float
+    """Signed."""
+
+
+@dataclass(frozen=True)
+class SingleReading:
+    """The spinner's own measures of the single, as spun on the bobbin."""
+
+    diameter: float
+    angle: float
+    retraction: float
+    twist_factor: float
+    usual_factor: tuple[float, float]
+    turns_per_staple: float
+    turns_per_staple_now: float
+    """The fewest on the way into the whole: none where its twist was taken out altogether, even if other twist was then
+    put in, unless it is plied in a core whose plies hold it."""
+    fibres_across: float
+    ply_back_turns_per_m: float
+    """Of the fresh single folded on itself, signed."""
+    packing: float
+
+
+@dataclass(frozen=True)
+class Reading:
+    """Everything one evaluation says about a yarn."""
+
+    node: Node
+    """With every multiple of balance worked out."""
+    finish: Finish
+    made: Made
+    """Every step as made, and the settled whole."""
+    resultant_tex: float
+    finished_tex: float
+    grist_yd_per_lb: float
+    jamming: float
+    jammed_share: float
+    """Share of the draws in which some level jams."""
+    diameter_as_plied: Band
+    diameter_finished: Band
+    wpi_as_plied: Band
+    wpi_finished: Band
+    angle_band: Band
+    """Helix angle of the top level, radians."""
+    balance: Balance
+    matters: dict[str, tuple[Matter, ...]]
+    """What matters most for "balance", "thickness" and "angle", the strongest first."""
+    schools: tuple[School, ...]
+    levels: tuple[Level, ...]
+    """The yarn first, then each member before what follows it."""
+    singles: dict[str, SingleReading]
+    """By path."""
+
+
+def read(node: Node, finish: Finish, rod: Rod | None = None, draws: int = DRAWS) -> Reading:
+    """Return the reading of a structure of scalar values.
+
+    Args:
+        node: the structure; multiples of balance are worked out first.
+        finish: washing and drying.
+        rod: constants of the energy model.
+        draws: how many quasi-random variants make the bands.
+
+    Raises:
+        JammedError: where a level has no room for its twist.
+        ValueError: where a multiple of balance has no answer.
+    """
+    rod = rod or Rod()
+    made = balance.resolve_made(node, rod)
+    whole = made.node
+    _refuse_jammed(made, made.state, "yarn")
+    rest = _balanced_turns(node, made, rod)
+    levels = tuple(levels_of(made, _laid_at(made, rest)))
+    uneven = draw(made, finish, rod, draws)
+    drawn, drawn_made, plied, bloomed = uneven.spread, uneven.made, uneven.plied, uneven.finished
+    tex = float(mass(made.state) / made.state.length)
+    balanced = _balance(made, rod, drawn_made, drawn.rod, rest)
+    angles = np.broadcast_to(np.abs(drawn_made.state.angle), (draws,))
+    singles = {level.path: _single(level, rod) for level in levels if isinstance(level.node, Single)}
+    return Reading(
+        node=whole,
+        finish=finish,
+        made=made,
+        resultant_tex=tex,
+        finished_tex=tex / (1 - float(shrinkage(made.state, finish))),
+        grist_yd_per_lb=float(grist_yd_per_lb(tex)),
+        jamming=float(fullness(made.state)),
+        jammed_share=float(np.mean(fullness(drawn_made.state) >= 1)),
+        diameter_as_plied=band(plied),
+        diameter_finished=band(bloomed),
+        wpi_as_plied=band(wraps_per_inch(plied)),
+        wpi_finished=band(wraps_per_inch(bloomed)),
+        angle_band=band(angles),
+        balance=balanced,
+        matters={
+            "balance": _matters(drawn, np.broadcast_to(balanced.ratios, (draws,))),
+            "thickness": _matters(drawn, bloomed),
+            "angle": _matters(drawn, angles),
+        },
+        schools=_schools(made, rod, singles),
+        levels=levels,
+        singles=singles,
+    )
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """A made structure as uneven spinning makes it."""
+
+    spread: Spread
+    made: Made
+    plied: FloatArray
+    """Apparent diameter of every draw, mm."""
+    finished: FloatArray
+    """The same after washing and drying."""
+
+
+def draw(made: Made, finish: Finish, rod: Rod, draws: int = DRAWS) -> Drawn:
+    """Return a structure of scalar values in so many quasi-random variants."""
+    drawn = spread(made.node, rod, draws)
+    variants = make(drawn.node, made, DRAWN_TOLERANCE)
+    plied = np.broadcast_to(variants.state.diameter, (draws,))
+    return Drawn(drawn, variants, plied, bloomed(drawn, variants, finish))
+
+
+def bloomed(drawn: Spread, variants: Made, finish: Finish) -> FloatArray:
+    """Return the apparent diameter of every draw after washing and drying [mm]."""
+    uncertain = np.maximum(1 + (drawn.bloom - 1) * finish.bloom_spread, 0.0)
+    return np.asarray(variants.state.diameter * (1 + (growth(variants.state, finish) - 1) * uncertain))
+
+
+def _laid_at(made: Made, turns_per_m: float) -> State | None:
+    """Return the settled state of the whole laid with another twist of its own; None for a bare single or no twist."""
+    if not isinstance(made, MadeNest) or not np.isfinite(turns_per_m):
+        return None
+    return make_nest(made.node, made.members, turns_per_m, made.state).state
+
+
+def levels_of(made: Made, rest: State | None) -> Iterator[Level]:
+    """Yield the levels of a made structure, the whole first; ``rest`` is it laid with its balanced twist."""
+    whole = _Place("yarn", 0.0, 1, 1.0, 1 / float(made.state.length))
+    yield from _levels(made, made.state, rest, whole, None)
+
+
+@dataclass(frozen=True)
+class _Place:
+    """Where a level stands in the whole."""
+
+    path: str
+    lies: float
+    strands: int
+    metres: float
+    pieces: float
+    """Of one such strand in a metre of yarn."""
+
+
+_Twists = tuple[tuple[FloatArray, FloatArray], ...]
+"""As made and now, of levels within a core."""
+
+
+def _levels(made: Made, now: State, rest: State | None, at: _Place, core: _Twists | None) -> Iterator[Level]:
+    """Yield a level and those within; ``core`` is what it is plied into within a core, None where it is in none."""
+    own = (np.asarray(turns_of(made.node), float), np.asarray(now.twist_now))
+    within = None if core is None else (*core, own)
+    before, after = zip(*(within or (own,)), strict=True)
+    yield Level(
+        path=at.path,
+        node=made.node,
+        made=made.state,
+        now=now,
+        at_balance=rest,
+        turns_per_m_as_made=float(turns_of(made.node)),
+        turns_per_m_now=float(now.twist_now),
+        angle=float(now.angle),
+        take_up=float(1 - now.length / bobbin_length(now)),
+        diameter=float(now.diameter),
+        lies=at.lies,
+        strands=at.strands,
+        metres_per_metre=at.metres,
+        grams_per_100_m=at.pieces * float(mass(now)) / 10,
+        held_by=float(least_turns(list(before), list(after))),
+    )
+    if not isinstance(made, MadeNest):
+        return
+    assert isinstance(now, NestState) and (rest is None or isinstance(rest, NestState))
+    if isinstance(made.node, CoreSpun):
+        within = ()
+    for index, member in enumerate(made.members):
+        for number, places in enumerate(_seated_alike(now, index)):
+            seats = [now.seats[place] for place in places]
+            count = sum(each.count for each in seats)
+            used = sum(each.count * float(each.feed * each.consumption) for each in seats) / count
+            if isinstance(made.node, Chain):
+                used, count = used * count, 1  # all legs are of one strand
+            inner = seats[0].state
+            mark = f"{SEAT_MARK}{number + 1}" if number else ""
+            place = _Place(
+                f"{at.path}.{member_path(made.node, index)}{mark}",
+                float(seats[0].angle),
+                at.strands * count,
+                at.metres * used * float(inner.length) / float(now.length),
+                at.pieces * used,
+            )
+            yield from _levels(member, inner, rest.seats[places[0]].state if rest else None, place, within)
+
+
+def _seated_alike(state: NestState, member: int) -> list[list[int]]:
+    """Return the seats of a member in groups that lie so much alike that no one could tell."""
+
+    def lie(place: int) -> tuple[int, int]:
+        each = state.seats[place]
+        used = float(each.feed * each.consumption * each.state.length / state.length)
+        return round(used / SEATED_ALIKE), round(float(each.angle) / SEATED_ALIKE)
+
+    own = [place for place, each in enumerate(state.seats) if each.member == member]
+    return [list(group) for _, group in groupby(own, lie)]
+
+
+def fullness(state: State) -> FloatArray:
+    """Return the jamming of the fullest level; 0 for a bare single."""
+    levels = [level.jamming for level in nests(state)]
+    return np.max(np.stack(np.broadcast_arrays(*levels)), axis=0) if levels else np.asarray(0.0)
+
+
+def _refuse_jammed(made: Made, now: State, path: str) -> None:
+    """Refuse the innermost level that jams, on its own step or inside the finished whole."""
+    if not isinstance(made, MadeNest):
+        return
+    assert isinstance(now, NestState)
+    for index, member in enumerate(made.members):
+        for seated in now.seats:
+            if seated.member == index:
+                _refuse_jammed(member, seated.state, f"{path}.{member_path(made.node, index)}")
+    if made.state.jamming >= 1:
+        raise JammedError(path, _most_turns(made))
+    if now.jamming >= 1:
+        raise JammedError(path, np.nan)
+
+
+def _most_turns(made: MadeNest) -> float:
+    """Return the twist at which a ply jams on its own step, to 1 % of the twist asked for."""
+    turns = np.linspace(0, float(turns_of(made.node)), 101)
+    return abs(float(turns[np.argmax(make_nest(made.node, made.members, turns).state.jamming >= 1)]))
+
+
+def _balanced_turns(asked: Node, made: Made, rod: Rod) -> float:
+    """Return the balanced twist of the whole [turns/m, signed], which a multiple of balance has asked for already."""
+    if not isinstance(made, MadeNest):
+        return 0.0
+    if isinstance(asked.twist, OfBalanced):
+        return float(turns_of(made.node)) / asked.twist.multiple
+    return balance.balanced_turns(made.node, rod, made.members)
+
+
+def _balance(made: Made, rod: Rod, drawn: Made, drawn_rod: Rod, balanced: float) -> Balance:
+    chosen = float(turns_of(made.node))
+    sense = 1.0 if chosen >= 0 else -1.0
+    fold_turns = balance.fold_turns(made.node, rod, made)
+    loop = float(balance.loop_turns(fold_turns))
+    balanced_draws, offered, offered_draws = np.zeros(1), 0.0, np.zeros(1)
+    if isinstance(made, MadeNest) and isinstance(drawn, MadeNest):
+        balanced_draws = balance.balanced_draws(drawn, drawn_rod, made, balanced)
+        scale = balance.twist_scale(made.node, made.members)
+        offered, offered_draws = float(balance.offered(balanced, scale)), balance.offered(balanced_draws, scale)
+    ratio = float(balance.ratio_of(chosen, offered))
+    ratios = balance.ratio_of(turns_of(drawn.node), offered_draws if offered else 0.0 * offered_draws)
+    return Balance(
+        chosen=abs(chosen),
+        balanced=sense * offered + 0.0,  # never a negative nothing
+        balanced_band=band(sense * balanced_draws),
+        ratio=ratio,
+        ratios=ratios,
+        ratio_band=band(ratios),
+        verdict=balance.verdict(ratio, chosen, loop),
+        fold_turns_per_m=fold_turns,
+        loop_turns=loop,
+    )
+
+
+def _matters(drawn: Spread, outcome: FloatArray) -> tuple[Matter, ...]:
+    """Return the causes that show in an outcome, the strongest first."""
+    found = rank_correlations(drawn, outcome)
+    matters = [Matter(cause, float(own)) for cause, own in zip(drawn.causes, found, strict=True)]
+    strongest = sorted(matters, key=lambda each: -abs(each.correlation))
+    return tuple(each for each in strongest[:MOST_MATTERS] if abs(each.correlation) >= LEAST_CORRELATION)
+
+
+def _schools(made: Made, rod: Rod, singles: dict[str, SingleReading]) -> tuple[School, ...]:
+    """Return the rules of thumb, which know plies of strands that are alike and held alike."""
+    if not isinstance(made, MadeNest) or not isinstance(made.node, Ply | Chain) or len(made.members) > 1:
+        return ()
+    if made.layout.tension_share != EVEN:
+        return ()
+    strand = made.members[0]
+    turns = float(turns_of(strand.node))
+    known = singles.get(f"yarn.{member_path(made.node, 0)}")
+    ply_back = known.ply_back_turns_per_m if known else balance.fold_turns(strand.node, rod, strand)
+    count = sum(member.count for member in made.node.members)
+    return (
+        School("two thirds", float(balance.two_thirds_rule(turns))),
+        School("equal angles", float(balance.equal_angle_rule(turns, count))),
+        School("ply-back", ply_back),
+    )
+
+
+def _single(level: Level, rod: Rod) -> SingleReading:
+    node, state = level.node, level.made
+    assert isinstance(node, Single) and isinstance(state, LeafState)
+    fibre, turns, tex = node.fibre, float(turns_of(node)), float(np.asarray(node.tex))
+    held = float(strand_measures.turns_per_staple(turns, fibre.mid_staple))
+    return SingleReading(
+        diameter=float(state.diameter),
+        angle=float(state.angle),
+        retraction=float(strand_measures.retraction(state.angle)),
+        twist_factor=float(strand_measures.twist_factor(turns, tex)),
+        usual_factor=node.usual_factor,
+        turns_per_staple=held,
+        turns_per_staple_now=float(strand_measures.turns_per_staple(level.held_by, fibre.mid_staple)),
+        fibres_across=float(strand_measures.fibres_across(tex, fibre.density, fibre.mid_micron)),
+        ply_back_turns_per_m=balance.fold_turns(node, rod),
+        packing=float(state.packing),
+    )

@@ -1,0 +1,185 @@
+"""How sure a figure is: the unevenness of hand spinning as quasi-random draws, evaluated as one array.
+
+Each strand's linear density and twist are drawn once (identical strands share the draw), every ply has its own draw of
+twist, and the constants of the rod are drawn once for the yarn.
+"""
+
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+import numpy as np
+from scipy.special import ndtri
+from scipy.stats import qmc
+
+from pebble_wheel.mechanics.arrays import FloatArray, Floats
+from pebble_wheel.mechanics.strand.structure import (
+    Bought,
+    Chain,
+    CoreSpun,
+    Node,
+    Ply,
+    Rod,
+    Single,
+    Turns,
+    turns_of,
+    walk,
+    with_members,
+)
+
+DRAWS = 2000
+P90 = 1.2816
+"""Standard deviations to the ninetieth percentile of a normal spread."""
+
+TEX_CV, TWIST_CV = 0.12, 0.10
+SQUEEZE_LOG_SD = 0.35
+BEND_SD, SET_SD = 0.25, 0.05
+BLOOM_SD = 0.30
+"""Spreads calibrated for this product."""
+
+TENSION_LOG_SD = 0.63
+"""Eight of ten plyings lie between 10 and 50 cN about 20 (assumed)."""
+
+LOOP_CV = 0.15
+WRAP_PACKING_CV = 0.30
+STRIP_CV = 0.12
+"""The loop's is assumed; the strip is drafted like a single."""
+
+_SIZES: dict[type, tuple[str, str]] = {
+    Single: ("size", "packing"),
+    Ply: ("tension", ""),
+    Chain: ("loop", ""),
+    CoreSpun: ("strip", "wrap packing"),
+}
+"""What else is drawn of a strand besides its twist."""
+
+_SHARED = 3
+_PER_NODE = 3
+
+
+@dataclass(frozen=True)
+class Band:
+    """The middle and the tenth and ninetieth percentiles of a figure."""
+
+    p10: float
+    p50: float
+    p90: float
+
+
+@dataclass(frozen=True)
+class Spread:
+    """A structure and its constants as arrays of draws."""
+
+    node: Node
+    rod: Rod
+    bloom: FloatArray
+    """A multiplier on bloom."""
+    causes: tuple["Cause", ...]
+    """What was drawn, row by row of :func:`normal_ranks`."""
+
+
+@dataclass(frozen=True)
+class Cause:
+    """One thing that is uneven or uncertain."""
+
+    what: str
+    node: Node | None
+    """The strand it belongs to; None for what the whole yarn shares."""
+
+
+def band(values: Floats) -> Band:
+    """Return the p10-p50-p90 of an array of draws; NaN draws are left out, and all is NaN where none is left."""
+    known = np.asarray(values, float)
+    known = known[np.isfinite(known)]
+    if not known.size:
+        return Band(np.nan, np.nan, np.nan)
+    low, middle, high = np.percentile(known, [10, 50, 90])
+    return Band(float(low), float(middle), float(high))
+
+
+@lru_cache(maxsize=16)
+def normals(dimensions: int, draws: int = DRAWS) -> FloatArray:
+    """Return quasi-random standard normal draws, one row a dimension: scrambled Sobol points of a fixed seed."""
+    points = qmc.Sobol(dimensions, seed=20).random_base2(int(np.ceil(np.log2(draws))))[:draws]
+    table = np.ascontiguousarray(ndtri(points.T))
+    table.setflags(write=False)
+    return table
+
+
+@lru_cache(maxsize=16)
+def normal_ranks(dimensions: int, draws: int = DRAWS) -> FloatArray:
+    """Return the ranks of :func:`normals`, each row brought to mean 0 and length 1."""
+    return np.stack([standard_ranks(row) for row in normals(dimensions, draws)])
+
+
+def standard_ranks(values: FloatArray) -> FloatArray:
+    """Return ranks brought to mean 0 and length 1, so that a product of two is Spearman's rank correlation."""
+    ranks = np.empty(values.size)
+    ranks[np.argsort(values)] = np.arange(values.size) - (values.size - 1) / 2
+    return ranks / np.linalg.norm(ranks)
+
+
+def rank_correlations(drawn: Spread, outcome: FloatArray) -> FloatArray:
+    """Return Spearman's rank correlation of an outcome with each cause; zeros where the outcome never varies.
+
+    Draws rise with their normals, so the ranks of these serve for all. Draws without an outcome count as its middle.
+    """
+    known = np.isfinite(outcome)
+    if not known.any() or np.ptp(outcome[known]) == 0:
+        return np.zeros(len(drawn.causes))
+    filled = np.where(known, outcome, np.median(outcome[known]))
+    return normal_ranks(len(drawn.causes), outcome.size) @ standard_ranks(filled)
+
+
+def spread(node: Node, rod: Rod, draws: int = DRAWS) -> Spread:
+    """Return a structure of scalar values as arrays of draws about it.
+
+    Linear density, twist, Q and plying tension are log-normal about their values, k and s normal and kept in their
+    physical range.
+    Strands that are alike share their draws.
+    """
+    distinct = list(dict.fromkeys(walk(node)))
+    table = normals(_SHARED + _PER_NODE * len(distinct), draws)
+    bend, set_share, bloom = table[:_SHARED]
+    rows = {each: table[_SHARED + _PER_NODE * place :][:_PER_NODE] for place, each in enumerate(distinct)}
+    own = [Cause(what, each) for each in distinct for what in ("twist", *_SIZES.get(type(each), ("", "")))]
+    return Spread(
+        _drawn(node, rows),
+        Rod(
+            np.maximum(rod.bend_to_twist + BEND_SD * bend, 0.5),
+            np.clip(rod.set_share + SET_SD * set_share, 0.0, 0.5),
+        ),
+        np.maximum(1 + BLOOM_SD * bloom, 0.0),
+        (Cause("bending", None), Cause("setting", None), Cause("bloom", None), *own),
+    )
+
+
+def _drawn(node: Node, rows: dict[Node, FloatArray]) -> Node:
+    """Return a node with its own draws: of twist, then of what else is uneven in its kind."""
+    twist, size, other = rows[node]
+    if isinstance(node, Bought):
+        return node
+    turned = Turns(turns_of(node) * _log_normal(TWIST_CV, twist))
+    if isinstance(node, Single):
+        return replace(
+            node,
+            tex=node.tex * _log_normal(TEX_CV, size),
+            twist=turned,
+            squeeze_factor=node.squeeze_factor * np.exp(SQUEEZE_LOG_SD * other),
+        )
+    inner = with_members(node, tuple(_drawn(member.node, rows) for member in node.members))
+    if isinstance(inner, Ply):
+        inner = replace(inner, tension=inner.tension * np.exp(TENSION_LOG_SD * size))
+    if isinstance(inner, Chain):
+        inner = replace(inner, loop=inner.loop * _log_normal(LOOP_CV, size))
+    if isinstance(inner, CoreSpun):
+        wrap = replace(
+            inner.wrap,
+            tex=inner.wrap.tex * _log_normal(STRIP_CV, size),
+            packing_factor=inner.wrap.packing_factor * _log_normal(WRAP_PACKING_CV, other),
+        )
+        inner = replace(inner, wrap=wrap)
+    return replace(inner, twist=turned)
+
+
+def _log_normal(cv: float, normal: FloatArray) -> FloatArray:
+    return np.exp(np.sqrt(np.log1p(cv**2)) * normal)

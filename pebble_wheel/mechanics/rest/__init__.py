@@ -1,0 +1,1 @@
+"""How a yarn rests: balance by energy, the loop and the ply-back."""

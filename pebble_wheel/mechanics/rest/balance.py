@@ -1,0 +1,408 @@
+"""Balance by energy: the twist at which a structure has no net torque, and what follows from it.
+
+The balanced twist is the inserted top-level twist at which the elastic energy of a fixed piece of material is
+stationary: a total derivative, through contact, packing and lengths.
+"""
+
+from dataclasses import replace
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from pebble_wheel.mechanics.arrays import FloatArray, Floats
+from pebble_wheel.mechanics.strand.layout import EVEN
+from pebble_wheel.mechanics.strand.rings import MAX_RING
+from pebble_wheel.mechanics.strand.state import (
+    MOST_ROUNDS,
+    TOLERANCE,
+    Made,
+    MadeLeaf,
+    MadeNest,
+    NestState,
+    energy,
+    make,
+    make_nest,
+    nests,
+    one_of,
+    retwist,
+)
+from pebble_wheel.mechanics.strand.structure import (
+    CoreSpun,
+    Leaf,
+    Nest,
+    Node,
+    OfBalanced,
+    Ply,
+    Rod,
+    Turns,
+    Wrapped,
+    equal_ply,
+    member_path,
+    turns_of,
+    with_members,
+)
+
+Verdict = Literal["underplied", "balanced", "slightly over", "energised"]
+
+RATIO_LIMITS = (0.95, 1.05, 1.25)
+"""Of chosen over balanced twist: underplied below the first, balanced to the second, slightly over to the third."""
+
+LOOP_LEG = 0.15
+"""Metres: 30 cm of yarn folded into two legs."""
+
+NOISE = 0.02
+"""Of the twist at which a ply lies at about 45°: a balanced twist below it is none, the yarn hangs quiet by itself."""
+
+STEP = 0.01
+"""Finite-difference step, as a share of the scale of the twist."""
+
+NEWTON_STEPS = 4
+
+CLOSE = 0.1
+"""Of that step: a Newton move so small leaves an error of its square, some 1e-6 of the scale."""
+
+NARROWINGS, NARROWED = 3, 17
+"""How often, and at how many points each, a valley is looked through in which Newton did not close in: strands that
+begin to stand off put a leap into the slope."""
+
+DRAWN_STEPS = 2
+"""Newton steps for draws about a known median: leaves under 0.5 % in the worst draw, 1e-5 in the percentiles."""
+
+SCAN = 81
+"""Points of the search on both sides of zero."""
+
+MOST_ANSWERS = 1000
+_ANSWERED: dict[tuple[Nest, Rod], float] = {}
+"""The last answers of :func:`balanced_turns`."""
+
+ROUGHLY = 1e-4
+"""Tolerance of lengths in that search, which only has to find the valley."""
+
+SCAN_ROUNDS = 10
+"""At the most in that search: only next to jamming does settling take longer. With 8 all of 400 random structures came
+out as with 60."""
+
+DRAWN_ROUNDS = 15
+"""At the most for the slopes of draws, of which the thickest may be next to jamming."""
+
+SLOPES_ROUGHLY = 1e-5
+"""The same where it goes by slopes, which are small differences."""
+
+
+def _stored(state: NestState, rod: Rod) -> FloatArray:
+    """Return the energy of a settled strand; infinite where any level has jammed."""
+    stored = energy(state, rod)
+    for level in nests(state):
+        if not isinstance(level.node, Wrapped):
+            stored = np.where(level.jamming >= 1, np.inf, stored)
+    return stored
+
+
+def _uniform(made: Made) -> bool:
+    """Whether every level is one ring of equal strands: its material is then the same however it is twisted."""
+    return isinstance(made, MadeLeaf) or (made.layout.plain and _uniform(made.members[0]))
+
+
+def twist_scale(node: Nest, members: tuple[Made, ...]) -> FloatArray:
+    """Return the twist at which a ply of these strands would lie at about 45° [turns/m]."""
+    strands = sum(member.count for member in node.members)
+    thick = sum((member.state.diameter for member in members), np.asarray(0.0)) / len(members)
+    return np.asarray(1000 / (np.pi * strands**0.5 * thick))
+
+
+class _Around:
+    """Energies and slopes of a strand of made members about trial twists."""
+
+    def __init__(self, node: Nest, members: tuple[Made, ...], rod: Rod, near: NestState | None = None) -> None:
+        self.node, self.members, self.rod = node, members, rod
+        self.step = STEP * twist_scale(node, members)
+        self.uniform = all(_uniform(member) for member in members) and len(members) == 1 and _even(node)
+        self._state = near
+        self.valley: tuple[float, float] | None = None
+        """Twists between which the slope turns, where it was looked for by slopes."""
+        self.tolerance, self.slope_tolerance, self.rounds = TOLERANCE, TOLERANCE, MOST_ROUNDS
+
+    def slope_and_bend(self, twist: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Return the first and second derivative of energy by twist, of the strand made with that twist."""
+        if self.uniform:
+            offsets = np.array([-1.0, 0.0, 1.0]).reshape(3, *[1] * twist.ndim) * self.step
+            made = make_nest(self.node, self.members, twist + offsets, self._state, self.tolerance, sized=False)
+            self._state = made.state
+            low, middle, high = _stored(self._state, self.rod)
+            return (high - low) / (2 * self.step), (high - 2 * middle + low) / self.step**2
+        offsets = np.array([-1.0, 1.0]).reshape(2, *[1] * twist.ndim) * self.step
+        low, high = self.slopes(twist + offsets, self.slope_tolerance, self.rounds)
+        return (low + high) / 2, (high - low) / (2 * self.step)
+
+    def slopes(self, twist: FloatArray, tolerance: float = TOLERANCE, rounds: int = MOST_ROUNDS) -> FloatArray:
+        """Return the slope of energy where the very material laid with each twist is twisted on or back."""
+        made = make_nest(self.node, self.members, twist, self._state, tolerance, rounds, sized=False)
+        self._state = made.state
+        by = self.step / 4 * np.asarray(made.state.length)
+        both = np.array([-1.0, 1.0]).reshape(2, *[1] * twist.ndim)
+        low, high = _stored(retwist(made, made.inserted + both * by, tolerance, rounds), self.rod)
+        with np.errstate(invalid="ignore"):  # where both have jammed
+            return (high - low) / (2 * by)
+
+    def resting(self, grid: FloatArray) -> float:
+        """Return about where on a grid of twists the strand rests with least energy; NaN where it never does."""
+        made = make_nest(self.node, self.members, grid, tolerance=ROUGHLY, rounds=SCAN_ROUNDS, sized=False)
+        stored = _stored(made.state, self.rod)
+        self._state = made.state
+        if self.uniform:
+            inner = np.arange(1, grid.size - 1)
+            found = inner[(stored[inner] <= stored[inner - 1]) & (stored[inner] <= stored[inner + 1])]
+            found = found[np.isfinite(stored[found])]
+            if not found.size:
+                return float("nan")
+            best = found[np.argmin(stored[found])]
+            low, middle, high = stored[best - 1 : best + 2]
+            bend = high - 2 * middle + low
+            lean = (low - high) / (2 * bend) if np.isfinite(bend) and bend > 0 else 0.0
+            self._state = _variant(made.state, int(best))
+            return float(grid[best] + lean * (grid[1] - grid[0]))
+        slope = self.slopes(grid, SLOPES_ROUGHLY, SCAN_ROUNDS)
+        known = np.isfinite(stored) & np.isfinite(slope)
+        found = np.flatnonzero((slope[:-1] < 0) & (slope[1:] >= 0) & known[:-1] & known[1:])
+        found = found[_reached(np.isfinite(stored))[found]]
+        if not found.size:
+            return float("nan")
+        best = found[np.argmin((stored / made.state.length)[found])]
+        self._state = _variant(made.state, int(best))
+        self.valley = float(grid[best]), float(grid[best + 1])
+        share = slope[best] / (slope[best] - slope[best + 1])
+        return float(grid[best] + share * (grid[1] - grid[0]))
+
+    def turns_at(self, twist: float) -> bool:
+        """Return whether the slope turns so near a twist as Newton is asked to come."""
+        low, high = self.slopes(twist + CLOSE * self.step * np.array([-1.0, 1.0]))
+        return bool(low < 0 <= high)
+
+    def bottom(self, low: float, high: float) -> float:
+        """Return where between the ends of a valley the slope turns, be it by a leap; of several turns the deepest."""
+        for _ in range(NARROWINGS):
+            self._state = None
+            grid = np.linspace(low, high, NARROWED)
+            slope = self.slopes(grid)
+            turns = np.flatnonzero((slope[:-1] < 0) & (slope[1:] >= 0))
+            if not turns.size:
+                break
+            fallen = np.cumsum(np.where(np.isfinite(slope), slope, 0.0))
+            deepest = turns[np.argmin(fallen[turns])]
+            low, high = float(grid[deepest]), float(grid[deepest + 1])
+        return (low + high) / 2
+
+
+def _reached(free: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Return which twists of a grid about zero are come to from its middle without jamming on the way."""
+    middle = free.size // 2
+    down = np.logical_and.accumulate(free[middle::-1])[::-1]
+    return np.concatenate([down, np.logical_and.accumulate(free[middle:])[1:]])
+
+
+def _variant(state: NestState, index: int) -> NestState:
+    one = one_of(state, index)
+    assert isinstance(one, NestState)
+    return one
+
+
+def _even(node: Nest) -> bool:
+    return not isinstance(node, Ply) or (node.tension_share == EVEN and node.strands <= MAX_RING)
+
+
+def balanced_near(
+    node: Nest,
+    members: tuple[Made, ...],
+    start: Floats,
+    rod: Rod,
+    steps: int = NEWTON_STEPS,
+    around: _Around | None = None,
+    near: NestState | None = None,
+) -> FloatArray:
+    """Return the balanced twist [turns/m] close to a start, by Newton steps on energies stacked along a first axis.
+
+    ``around``, which has searched there already, saves rounds; so does ``near``, a settled state close by.
+    """
+    twist = np.asarray(start, float)
+    around = around or _Around(node, members, rod, near)
+    step = around.step
+    for _ in range(steps):
+        with np.errstate(divide="ignore", invalid="ignore"):
+            slope, bend = around.slope_and_bend(twist)
+            move = np.where(bend > 0, slope / bend, np.sign(slope) * 5 * step)
+        move = np.clip(np.nan_to_num(move), -10 * step, 10 * step)
+        twist = twist - move
+        if np.all(np.abs(move) < CLOSE * step):
+            break
+    return twist
+
+
+def balanced_turns(node: Nest, rod: Rod, members: tuple[Made, ...] | None = None) -> float:
+    """Return the balanced twist of a structure of scalar values [turns/m, signed], looked for on both sides of zero.
+
+    Of several resting points that are come to without jamming on the way the one of least energy counts; NaN where
+    there is none. The twist that the structure itself has does not matter. Answers are remembered: while one strand is
+    changed, the balance of the others stays.
+    """
+    asked = replace(node, twist=Turns(0.0)), rod
+    if asked not in _ANSWERED:
+        for oldest in list(_ANSWERED)[:-MOST_ANSWERS]:
+            _ANSWERED.pop(oldest, None)
+        _ANSWERED[asked] = _balanced_turns(node, rod, members or tuple(make(member.node) for member in node.members))
+    return _ANSWERED[asked]
+
+
+def _balanced_turns(node: Nest, rod: Rod, made: tuple[Made, ...]) -> float:
+    around = _Around(node, made, rod)
+    widest = 1.6 * float(twist_scale(node, made))
+    if isinstance(node, CoreSpun):
+        widest = max(widest, 1.5 * abs(float(turns_of(node.core))))
+    about = around.resting(np.linspace(-widest, widest, SCAN))
+    if not np.isfinite(about):
+        return about
+    found = float(balanced_near(node, made, about, rod, around=around))
+    quiet = abs(found) < NOISE * twist_scale(node, made)
+    if quiet or around.valley is None or around.turns_at(found):
+        return found
+    return around.bottom(*around.valley)
+
+
+def offered(balanced: Floats, scale: Floats) -> FloatArray:
+    """Return a balanced twist that can be told from none, zero for what cannot; see :data:`NOISE`.
+
+    Args:
+        balanced: turns/m, signed; NaN where there is none.
+        scale: of :func:`twist_scale`.
+    """
+    return np.where(np.abs(balanced) < NOISE * np.asarray(scale), 0.0, balanced)
+
+
+def rest_of(node: Nest, rod: Rod, members: tuple[Made, ...]) -> float:
+    """Return the balanced twist that is offered for a structure; see :func:`balanced_turns` and :func:`offered`."""
+    return float(offered(balanced_turns(node, rod, members), twist_scale(node, members)))
+
+
+def balanced_draws(drawn: MadeNest, rod: Rod, nominal: MadeNest, balanced: float) -> FloatArray:
+    """Return the balanced twist of every draw about a structure whose balanced twist is known [turns/m, signed].
+
+    More twist in the strands wants more of the ply: that start is close enough for Newton to close in two steps.
+    """
+    ratio = np.asarray(turns_of(drawn.members[0].node)) / turns_of(nominal.members[0].node)
+    start = np.broadcast_to(balanced * ratio, np.shape(drawn.state.length))
+    around = _Around(drawn.node, drawn.members, rod, nominal.state)
+    # Against full settling this moves no percentile by more than 4e-4 of itself, most by under 1e-4.
+    around.tolerance, around.slope_tolerance, around.rounds = ROUGHLY, SLOPES_ROUGHLY, DRAWN_ROUNDS
+    return balanced_near(drawn.node, drawn.members, start, rod, DRAWN_STEPS, around)
+
+
+class NoBalanceError(ValueError):
+    """A multiple of balance was asked for where there is no balance that way."""
+
+    def __init__(self, path: str, reason: str) -> None:
+        self.path, self.reason = path, reason
+        super().__init__(reason)
+
+
+def resolve(node: Node, rod: Rod) -> Node:
+    """Return the structure with every twist given outright; see :func:`resolve_made`.
+
+    Raises:
+        NoBalanceError: where a strand has no balanced twist in the direction asked for.
+    """
+    return resolve_made(node, rod).node
+
+
+def resolve_made(node: Node, rod: Rod, path: str = "yarn") -> Made:
+    """Return a structure made, bottom up, with multiples of balance worked out on the way.
+
+    Raises:
+        NoBalanceError: where a strand has no balanced twist in the direction asked for.
+    """
+    if isinstance(node, Leaf):
+        if isinstance(node.twist, OfBalanced):
+            raise NoBalanceError(path, "a single has no balanced twist; give its turns")
+        return make(node)
+    members = tuple(
+        resolve_made(member.node, rod, f"{path}.{member_path(node, index)}")
+        for index, member in enumerate(node.members)
+    )
+    inner = with_members(node, tuple(member.node for member in members))
+    if isinstance(node.twist, OfBalanced):
+        balanced = rest_of(inner, rod, members)
+        if balanced == 0:
+            raise NoBalanceError(path, "these strands hang quiet by themselves and want no twist; give turns")
+        if not node.twist.direction * balanced > 0:
+            wanted = "Z" if node.twist.direction > 0 else "S"
+            reason = f"these strands have no balanced twist in the {wanted} direction; ply the other way, or give turns"
+            raise NoBalanceError(path, reason)
+        inner = replace(inner, twist=Turns(node.twist.multiple * balanced))
+    return make_nest(inner, members, turns_of(inner))
+
+
+def fold(node: Node) -> Ply:
+    """Return a strand folded on itself: the two-strand ply that a hung loop or a ply-back makes of it."""
+    return equal_ply(node, 2, Turns(0.0))
+
+
+def fold_turns(node: Node, rod: Rod, made: Made | None = None) -> float:
+    """Return the balanced twist of a strand's fold [turns/m of the fold, signed]; see :func:`fold`."""
+    return balanced_turns(fold(node), rod, (made or make(node),))
+
+
+def loop_turns(fold_turns_per_m: Floats) -> Floats:
+    """Return the turns, signed, in which 30 cm of yarn hangs when folded into two 15 cm legs."""
+    return fold_turns_per_m * LOOP_LEG
+
+
+def closed_form_live_turns(angle: Floats, radius: Floats, k: Floats, growth: Floats = 0.0) -> Floats:
+    """Return the live twist ω0 of the singles [radians per mm] that a ply resting at β balances, all sizes frozen.
+
+    ``ω0 = sin 2β/(2R) + k sin³β (2 cos β − q sin β) / (R (cos 2β − q sin β cos β))``, and ``ω0 = 2π t (1 − s)``.
+
+    Args:
+        angle: β, radians.
+        radius: R, mm.
+        k: bending over torsional stiffness.
+        growth: ``q = R′(β)/R`` per radian; zero for two strands.
+    """
+    sin, cos = np.sin(angle), np.cos(angle)
+    bend = k * sin**3 * (2 * cos - growth * sin)
+    return np.sin(2 * angle) / (2 * radius) + bend / (radius * (np.cos(2 * angle) - growth * sin * cos))
+
+
+def two_thirds_rule(strand_turns_per_m: Floats) -> Floats:
+    """Return the ply twist of the two-thirds school: ⅔ of the strand's, the other way [turns/m]."""
+    return -2 / 3 * strand_turns_per_m
+
+
+def equal_angle_rule(strand_turns_per_m: Floats, strands: int) -> Floats:
+    """Return the ply twist of the equal-angle school: the strand's over √n, the other way [turns/m]."""
+    return -strand_turns_per_m / np.sqrt(strands)
+
+
+def ratio_of(chosen: Floats, balanced: Floats) -> FloatArray:
+    """Return chosen over balanced twist; NaN where balance is zero or lies the other way."""
+    chosen, balanced = np.broadcast_arrays(np.asarray(chosen, float), np.asarray(balanced, float))
+    usable = chosen * balanced > 0
+    return np.divide(chosen, balanced, out=np.full(chosen.shape, np.nan), where=usable)
+
+
+def verdict(ratio: float, chosen: float, loop: float) -> Verdict:
+    """Return what a spinner would call it.
+
+    By the ratio of chosen to balanced twist; see :data:`RATIO_LIMITS`, beyond the last of which it is energised.
+    Without a ratio the loop alone speaks: up to one turn is balanced, turns the way the yarn was twisted are
+    underplied, and against it slightly over up to 4½ turns, the loop of a typical 2-ply at 1.25.
+    """
+    if np.isfinite(ratio):
+        return _band(ratio, *RATIO_LIMITS)
+    return _band(-np.copysign(1, chosen) * loop, -1, 1, 4.5)
+
+
+def _band(value: float, low: float, high: float, over: float) -> Verdict:
+    if value < low:
+        return "underplied"
+    if value <= high:
+        return "balanced"
+    return "slightly over" if value <= over else "energised"

@@ -1,0 +1,227 @@
+"""The structure tree: what a yarn is made of. Values may be scalars or arrays of variants.
+
+Twist is signed, Z positive, and counted on each strand as it comes off its own step, before anything later
+changes it.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+from pebble_wheel.mechanics.arrays import Floats
+from pebble_wheel.mechanics.fibre.packing import LOOSEST, Character, Draw, Prep, character
+from pebble_wheel.mechanics.fibre.table import SOFT_WOOLLEN, Fibre, Range
+
+CHAIN_LEGS = 3
+
+PLYING_TENSION = 20.0
+"""cN, of one strand while it is plied (assumed); hands hold 10 to 50."""
+
+BEND_TO_TWIST = 1.5
+"""k of a single: bending over torsional stiffness."""
+
+
+@dataclass(frozen=True)
+class Turns:
+    """Twist given outright [turns/m, signed]."""
+
+    per_m: Floats
+
+
+@dataclass(frozen=True)
+class OfBalanced:
+    """Twist given as a multiple of the balanced twist of this very strand; 1 is balanced."""
+
+    multiple: float
+    direction: int
+    """+1 for Z, −1 for S."""
+
+
+Twist = Turns | OfBalanced
+
+
+@dataclass(frozen=True)
+class Single:
+    """One drafted strand, as spun."""
+
+    fibre: Fibre
+    prep: Prep
+    draw: Draw
+    tex: Floats
+    twist: Twist
+    squeeze_factor: Floats = 1.0
+    """A multiplier on Q of the packing law, for its spread."""
+
+    @property
+    def character(self) -> Character:
+        """Worsted, semi or woollen."""
+        return character(self.prep, self.draw)
+
+    @property
+    def loosest(self) -> float:
+        """φ0 of the packing law."""
+        return LOOSEST[self.character]
+
+    @property
+    def usual_factor(self) -> Range:
+        """Usual range of the tex twist factor for this fibre, drawn this way."""
+        return SOFT_WOOLLEN if self.character == "woollen" else self.fibre.factor
+
+
+@dataclass(frozen=True)
+class Bought:
+    """A bought thread: at rest with the twist it came with, and of a firm thickness."""
+
+    tex: Floats
+    diameter: Floats
+    """mm."""
+    twist: Twist
+
+
+@dataclass(frozen=True)
+class Member:
+    """Strands of one kind in a ply."""
+
+    node: "Node"
+    count: int = 1
+
+
+@dataclass(frozen=True)
+class Ply:
+    """Strands twisted together. Members that are alike stand once, with their count."""
+
+    members: tuple[Member, ...]
+    twist: Twist
+    tension_share: float = 0.5
+    """0.5 even; 1 holds the first strand straight and lets the others wind round it, 0 the last."""
+    tension: Floats = PLYING_TENSION
+    """What each strand is held with where they are laid together [cN]; it says where unlike ones lie."""
+
+    @property
+    def strands(self) -> int:
+        """How many strands are laid together."""
+        return sum(member.count for member in self.members)
+
+
+@dataclass(frozen=True)
+class Chain:
+    """Three legs of one strand, pulled loop through loop."""
+
+    strand: "Node"
+    loop: Floats
+    """Length of one leg before take-up, mm."""
+    twist: Twist
+
+    @property
+    def members(self) -> tuple[Member, ...]:
+        """The three legs."""
+        return (Member(self.strand, CHAIN_LEGS),)
+
+
+@dataclass(frozen=True)
+class Wrap:
+    """Drafted fibre wound round a core."""
+
+    fibre: Fibre
+    prep: Prep
+    tex: Floats
+    """Of the drafted strip."""
+    width: Floats
+    """Of the strip, mm."""
+    packing_factor: Floats = 1.0
+    """A multiplier on its packing, for its spread and for a closed or an open hand."""
+
+
+@dataclass(frozen=True)
+class CoreSpun:
+    """Fibre wrapped round a core that passes straight through; the core takes the wheel's twist too."""
+
+    core: "Node"
+    wrap: Wrap
+    twist: Twist
+
+    @property
+    def members(self) -> tuple[Member, ...]:
+        """The core."""
+        return (Member(self.core),)
+
+
+@dataclass(frozen=True)
+class Wrapped:
+    """A straight binder with a wrapper fed round it, coiling where it is overfed."""
+
+    binder: "Node"
+    wrapper: "Node"
+    overfeed: Floats
+    """Wrapper length per yarn length, where more than the helix needs."""
+    twist: Twist
+
+    @property
+    def members(self) -> tuple[Member, ...]:
+        """Binder, then wrapper."""
+        return (Member(self.binder), Member(self.wrapper))
+
+
+Leaf = Single | Bought
+Nest = Ply | Chain | CoreSpun | Wrapped
+Node = Leaf | Nest
+
+
+@dataclass(frozen=True)
+class Rod:
+    """How a single bends and twists as a rod, and how much of its twist has set.
+
+    Torsional stiffness ``C = T²`` and bending stiffness ``B = k T²`` in arbitrary units, T the linear density on the
+    bobbin: the section as if compact, so that of two singles of equal tex the fluffier one is not the stiffer. A fibre
+    rod has k = 1 + ν, about 1.3 to 1.5; the set share is calibrated for this product.
+    """
+
+    bend_to_twist: Floats = BEND_TO_TWIST
+    """k."""
+    set_share: Floats = 0.1
+    """s, the share of the spun twist that has no torque left."""
+
+
+def turns_of(node: Node) -> Floats:
+    """Return the twist of a strand as made [turns/m, signed].
+
+    Raises:
+        ValueError: while the twist is still given as a multiple of balance; see ``balance.resolve``.
+    """
+    if isinstance(node.twist, OfBalanced):
+        raise ValueError("twist given as a multiple of balance must be resolved first")
+    return node.twist.per_m
+
+
+def equal_ply(strand: Node, strands: int, twist: Twist) -> Ply:
+    """Return a ply of so many equal strands."""
+    return Ply((Member(strand, strands),), twist)
+
+
+def with_members(node: Nest, inner: tuple[Node, ...]) -> Nest:
+    """Return a strand of the same kind laid from other members, one for each of its own."""
+    if isinstance(node, Ply):
+        return replace(
+            node, members=tuple(Member(new, old.count) for new, old in zip(inner, node.members, strict=True))
+        )
+    if isinstance(node, Chain):
+        return replace(node, strand=inner[0])
+    if isinstance(node, CoreSpun):
+        return replace(node, core=inner[0])
+    return replace(node, binder=inner[0], wrapper=inner[1])
+
+
+def member_path(node: Nest, index: int) -> str:
+    """Return the name of a member within its strand, as the design file has it."""
+    if isinstance(node, Ply):
+        return f"strands[{index}]"
+    if isinstance(node, Wrapped):
+        return ("binder", "wrapper")[index]
+    return "strand" if isinstance(node, Chain) else "core"
+
+
+def walk(node: Node) -> Iterator[Node]:
+    """Yield a node and all within it, each member once."""
+    yield node
+    if not isinstance(node, Leaf):
+        for member in node.members:
+            yield from walk(member.node)

@@ -1,0 +1,1 @@
+"""What water does to a strand: bloom, drawing up and swelling."""

@@ -1,0 +1,169 @@
+"""What washing and drying do to size: bloom of each strand, and the relaxation of length.
+
+Where a figure is weak its provenance and spread stand beside it, in :data:`FACTORS`; a washed swatch is the truth.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import numpy as np
+
+from pebble_wheel.mechanics.arrays import FloatArray, Floats
+from pebble_wheel.mechanics.fibre.packing import Character, character, usual_draw
+from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.mechanics.strand.state import LeafState, State, leaves, wrap_packing
+from pebble_wheel.mechanics.strand.structure import CoreSpun, Single
+
+Wash = Literal["none", "steam", "soak", "snap", "thwack", "full"]
+Drying = Literal["free", "light", "heavy"]
+Blocking = Literal["none", "light", "severe"]
+
+WASH: dict[Wash, float] = {"none": 0.0, "steam": 0.4, "soak": 0.8, "snap": 1.0, "thwack": 1.15, "full": 1.35}
+"""w; steam assumed at half a soak."""
+
+DRYING: dict[Drying, float] = {"free": 1.0, "light": 0.6, "heavy": 0.3}
+"""h: free, light weight, heavy weight."""
+
+RELAXING: dict[Drying, float] = {"free": 1.0, "light": 0.5, "heavy": 0.0}
+"""Share of the length relaxation that drying lets through."""
+
+CHARACTER: dict[Character, float] = {"woollen": 1.15, "semi": 1.0, "worsted": 0.7}
+"""p."""
+
+UNEVEN_LEFT: dict[Wash, float] = {"none": 1.0, "steam": 1.0, "soak": 1.0, "snap": 0.9, "thwack": 0.75, "full": 0.9}
+"""Share of the unevenness of twist along the yarn that handling leaves, apart from bloom (assumed)."""
+
+BLOCKING: dict[Blocking, float] = {"none": 1.0, "light": 1.0, "severe": 0.4}
+"""Of the bloom, in the cloth: severe blocking suppresses it, light blocking lets it come."""
+
+IRONED, IRONED_SPREAD = 1.25, 1.5
+"""m: more bloom where the mill pressed the crimp flat and the fibre has not been wet since: a plausible guess of the
+trade, untested. The spread of bloom is that much wider then (assumed)."""
+
+FULLY_PACKED = 0.45
+"""Packing that leaves fibre no room to bloom."""
+
+RESTS, REST_HOURS = 0.35, 18.0
+"""The most of a single's torque that resting on the bobbin hides, and its time constant; both uncertain by half
+(calibrated for this product)."""
+
+DRAWS_UP, DRAWS_UP_BY_BLOOM = 0.02, 0.18
+"""Share of the length that any yarn loses on its first wash, and what bloom with room to act adds."""
+
+
+@dataclass(frozen=True)
+class Factor:
+    """One thing that the finished size hangs on, with how sure it is."""
+
+    name: str
+    value: str
+    source: str
+    spread: str
+
+
+CALIBRATED = "calibrated for this product"
+_BLOOMS = [fibre.bloom for fibre in FIBRES.values()]
+
+
+def _said(table: Mapping[Any, float]) -> str:
+    """Return a table in a line."""
+    return ", ".join(f"{name} {value:g}" for name, value in table.items())
+
+
+GUESS = "a guess of the trade, untested"
+
+FACTORS = (
+    Factor("bloom of the fibre, B", f"{min(_BLOOMS)} to {max(_BLOOMS)} by fibre", CALIBRATED, "30 % of the bloom"),
+    Factor(
+        "room between fibres", f"1 − φ/{FULLY_PACKED}, by packing as it stands", CALIBRATED, "as uneven as the spinning"
+    ),
+    Factor("preparation and draw, p", _said(CHARACTER), CALIBRATED, "within the 30 %"),
+    Factor("wash, w", _said(WASH), CALIBRATED + ", steam assumed", "within it"),
+    Factor("drying, h", _said(DRYING), CALIBRATED, "within it"),
+    Factor(
+        "twist evened by handling",
+        f"snapping leaves {UNEVEN_LEFT['snap']:.0%}, thwacking {UNEVEN_LEFT['thwack']:.0%} of the unevenness",
+        "assumed",
+        "not known",
+    ),
+    Factor("crimp pressed flat by the mill, m", f"{IRONED}", GUESS, "45 % of the bloom"),
+    Factor(
+        "severe blocking in the cloth", f"{BLOCKING['severe']} of the bloom", "common practice, no source", "not known"
+    ),
+    Factor("length lost on the first wash", "2 to 7 %", CALIBRATED, "not known"),
+    Factor(
+        "torque that rests on the bobbin", f"up to {RESTS:.0%}, in some {REST_HOURS:.0f} h", CALIBRATED, "both by half"
+    ),
+    Factor("torque that drying under weight hides", "light half, heavy most", "assumed", "not known"),
+    Factor("swelling in water", "by fibre", "Morton & Hearle, from memory", "as the range says"),
+)
+"""What is weak, and how weak."""
+
+
+@dataclass(frozen=True)
+class Finish:
+    """How the yarn is washed and dried."""
+
+    wash: Wash = "snap"
+    drying: Drying = "free"
+    ironed: bool = False
+    """Whether the mill pressed the crimp flat and the fibre has not been wet since."""
+    blocking: Blocking = "none"
+    """In the cloth."""
+
+    @property
+    def bloom_spread(self) -> float:
+        """How much wider than usual the spread of bloom is."""
+        return IRONED_SPREAD if self.ironed else 1.0
+
+
+def room(packing: Floats) -> Floats:
+    """Return the share of bloom that packing leaves room for, ``(1 − φ/0.45)₊``."""
+    return np.maximum(1 - packing / FULLY_PACKED, 0.0)
+
+
+def strand_bloom(bloom: Floats, packing: Floats, character: Character, finish: Finish) -> Floats:
+    """Return the diameter after washing over that before, ``b = 1 + B (1 − φ/0.45)₊ p w h m``.
+
+    Args:
+        bloom: B of the fibre.
+        packing: φ as it stands in the structure, so that twist restrains bloom.
+        character: of preparation and draw.
+        finish: washing, drying, crimp pressed flat, and blocking in the cloth.
+    """
+    ironed = IRONED if finish.ironed else 1.0
+    handled = WASH[finish.wash] * DRYING[finish.drying] * ironed * BLOCKING[finish.blocking]
+    return 1 + bloom * room(packing) * CHARACTER[character] * handled
+
+
+def relaxation(bloom: Floats, packing: Floats, finish: Finish) -> Floats:
+    """Return the share of length lost on the first wash, ``0.02 + 0.18 B (1 − φ/0.45)₊``; none if never wetted."""
+    wetted = 0.0 if finish.wash == "none" else RELAXING[finish.drying]
+    return (DRAWS_UP + DRAWS_UP_BY_BLOOM * bloom * room(packing)) * wetted
+
+
+def growth(state: State, finish: Finish) -> FloatArray:
+    """Return the growth of the apparent diameter: that of the strands, by their share of it."""
+    if isinstance(state, LeafState):
+        if not isinstance(state.node, Single):
+            return np.asarray(1.0)
+        return np.asarray(strand_bloom(state.node.fibre.bloom, state.packing, state.node.character, finish))
+    sizes = [each.count * each.state.diameter for each in state.seats]
+    grown = [size * growth(each.state, finish) for size, each in zip(sizes, state.seats, strict=True)]
+    if isinstance(state.node, CoreSpun):
+        wrap = state.node.wrap
+        kind = character(wrap.prep, usual_draw(wrap.prep))
+        fluff = strand_bloom(wrap.fibre.bloom, wrap_packing(wrap), kind, finish)
+        sizes.append(state.diameter - sizes[0])
+        grown.append(sizes[-1] * fluff)
+    return sum(grown, np.asarray(0.0)) / sum(sizes, np.asarray(0.0))
+
+
+def shrinkage(state: State, finish: Finish) -> FloatArray:
+    """Return the share of length lost on the first wash: the mean over the singles."""
+    lost, pieces = np.asarray(0.0), np.asarray(0.0)
+    for leaf, share, _ in leaves(state):
+        own = relaxation(leaf.node.fibre.bloom, leaf.packing, finish) if isinstance(leaf.node, Single) else 0.0
+        lost, pieces = lost + share * own, pieces + share
+    return lost / pieces
