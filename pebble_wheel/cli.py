@@ -13,11 +13,11 @@ import uvicorn
 
 from pebble_wheel.mechanics.fibre.packing import Prep
 from pebble_wheel.mechanics.wash.bloom import DRYING, WASH
-from pebble_wheel.notation.answer import Answer, answer_of, read_of
 from pebble_wheel.notation.design import Design, FinishModel, read_design
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.iso1139 import DEFAULT_FIBRE, fold_to_single, read_designation, unsayable
 from pebble_wheel.web.app import create_app, warm
+from pebble_wheel.workshop.answer import Answer, answer_of, read_of
 
 BAD_INPUT = 2
 

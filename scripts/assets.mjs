@@ -6,7 +6,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 
 const modules = "node_modules";
-const shipped = "pebble_wheel/web/static";
+const shipped = "pebble_wheel/web/shared/static";
 const compare = process.argv.includes("--compare");
 const target = compare ? mkdtempSync(join(tmpdir(), "assets-")) : shipped;
 
@@ -18,7 +18,7 @@ const copies = {
 for (const [name, from] of Object.entries(copies)) copyFileSync(join(modules, from), join(target, name));
 execFileSync(
   process.execPath,
-  [join(modules, "@tailwindcss/cli/dist/index.mjs"), "-i", "pebble_wheel/web/pebble.css", "-o", join(target, "pebble.css"), "--minify"],
+  [join(modules, "@tailwindcss/cli/dist/index.mjs"), "-i", "pebble_wheel/web/shared/pebble.css", "-o", join(target, "pebble.css"), "--minify"],
   { stdio: ["ignore", "ignore", "inherit"] },
 );
 if (compare) {

@@ -10,9 +10,9 @@ from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.yarn import draw_yarn
 from pebble_wheel.mechanics.reading.reading import JammedError, read
 from pebble_wheel.mechanics.rest.balance import NoBalanceError
-from pebble_wheel.notation.answer import answer_of
 from pebble_wheel.notation.design import check_design, finish_of, structure_of
 from pebble_wheel.notation.faults import InputError
+from pebble_wheel.workshop.answer import answer_of
 
 directions = st.sampled_from("SZ")
 turns = st.fixed_dictionaries({"turns_per_m": st.floats(3, 1500), "direction": directions})

@@ -5,9 +5,9 @@ import asyncio
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
 
-from pebble_wheel.notation.answer import Answer, answer_of, read_of
 from pebble_wheel.notation.design import read_design
 from pebble_wheel.notation.faults import InputError
+from pebble_wheel.workshop.answer import Answer, answer_of, read_of
 
 router = APIRouter(prefix="/api")
 

@@ -16,14 +16,19 @@ from pebble_wheel.demo.lantern_lane import fill
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import design_of
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.starts import FIRST, start
 from pebble_wheel.store.database import opened, prepare
 from pebble_wheel.store.designs import NotKeptError
-from pebble_wheel.web import aim, api, construct, files, finish, shelf
-from pebble_wheel.web import settings as settings_screen
+from pebble_wheel.web import api
 from pebble_wheel.web.guard import Guard
-from pebble_wheel.web.look import look_at
-from pebble_wheel.web.page import STATIC, render
+from pebble_wheel.web.screens.aim import routes as aim
+from pebble_wheel.web.screens.construct import routes as construct
+from pebble_wheel.web.screens.files import routes as files
+from pebble_wheel.web.screens.finish import routes as finish
+from pebble_wheel.web.screens.settings import routes as settings_screen
+from pebble_wheel.web.screens.shelf import routes as shelf
+from pebble_wheel.web.shared.base import STATIC, render
+from pebble_wheel.web.shared.yarn import look_at
+from pebble_wheel.workshop.starts import FIRST, start
 
 LOCAL_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 
@@ -75,15 +80,15 @@ def warm() -> None:
 
 def _not_kept(request: Request, error: Exception) -> Response:
     message = "That design is not on the shelf. It may have been put away; look under “Put away”."
-    return render(request, "message.html", 404, heading="Not on the shelf", message=message)
+    return render(request, "shared/message.html", 404, heading="Not on the shelf", message=message)
 
 
 def _bad_request(request: Request, error: Exception) -> Response:
     message = "This address or form has a part that cannot be read. Nothing was changed."
-    return render(request, "message.html", 422, heading="Not understood", message=message)
+    return render(request, "shared/message.html", 422, heading="Not understood", message=message)
 
 
 def _http_error(request: Request, error: Exception) -> Response:
     assert isinstance(error, HTTPException)
     message = "There is no such page." if error.status_code == 404 else str(error.detail)
-    return render(request, "message.html", error.status_code, heading="Nothing here", message=message)
+    return render(request, "shared/message.html", error.status_code, heading="Nothing here", message=message)

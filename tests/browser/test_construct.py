@@ -4,7 +4,7 @@ import httpx
 import pytest
 from playwright.sync_api import expect
 
-from pebble_wheel.notation.starts import STARTS
+from pebble_wheel.workshop.starts import STARTS
 from tests.browser.hands import DESK, TABLET, heights, open_at_size, press, see_nothing_in_the_way, slow_answers, tab_to
 
 

@@ -7,7 +7,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pebble_wheel.notation.answer import answer_of, read_of
 from pebble_wheel.notation.design import (
     MOST_BYTES,
     Design,
@@ -20,7 +19,8 @@ from pebble_wheel.notation.design import (
     write_design,
 )
 from pebble_wheel.notation.display import Settings
-from pebble_wheel.web.words import rest_words, rows_of
+from pebble_wheel.wording.names import rest_words, rows_of
+from pebble_wheel.workshop.answer import answer_of, read_of
 
 TWIST = {"turns_per_m": 220, "direction": "Z"}
 SINGLE = {"kind": "single", "fibre": "romney", "prep": "combed", "tex": 150, "twist": TWIST}

@@ -4,7 +4,6 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from pebble_wheel.notation.answer import read_of
 from pebble_wheel.notation.design import check_design, ends_of, read_design, write_design
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import (
@@ -18,10 +17,11 @@ from pebble_wheel.notation.draft import (
     read_draft,
     write_draft,
 )
-from pebble_wheel.notation.edits import done, likes, offered, typed_into
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.settle import overplied, settled
-from pebble_wheel.notation.starts import STARTS, start
+from pebble_wheel.workshop.answer import read_of
+from pebble_wheel.workshop.edits import done, likes, offered, typed_into
+from pebble_wheel.workshop.settle import overplied, settled
+from pebble_wheel.workshop.starts import STARTS, start
 from tests.test_any_structure import laid as laid_from
 from tests.test_any_structure import leaves
 

@@ -11,8 +11,8 @@ from pebble_wheel.notation.design import Design, write_design
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import design_of, read_draft, write_draft
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.starts import start
 from pebble_wheel.store import database, designs, settings
+from pebble_wheel.workshop.starts import start
 
 DRAFT = start("single").model_copy(update={"name": "Queen's collar"})
 DRAFT = DRAFT.model_copy(update={"yarn": DRAFT.yarn.with_typed({"size": "22 wpi"})})
@@ -151,7 +151,7 @@ from pathlib import Path
 from pebble_wheel.store import database, designs
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import design_of, write_draft
-from pebble_wheel.notation.starts import start
+from pebble_wheel.workshop.starts import start
 connection = database.connect(Path(sys.argv[1]))
 for number in range(5):
     draft = start("2-ply").model_copy(update={"name": f"yarn {number}"})

@@ -7,8 +7,8 @@ from urllib.parse import urlencode
 import pytest
 
 from pebble_wheel.notation.draft import read_draft
-from pebble_wheel.notation.starts import STARTS, start
-from pebble_wheel.web.merits import MERITS
+from pebble_wheel.wording.merits import MERITS
+from pebble_wheel.workshop.starts import STARTS, start
 from tests.web.test_pages import HTMX, draft_in, field, look, sent
 
 

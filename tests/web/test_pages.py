@@ -9,8 +9,8 @@ import httpx
 import pytest
 
 from pebble_wheel.notation.draft import FIELDS, part_at, parts, write_draft
-from pebble_wheel.notation.edits import done, typed_into
-from pebble_wheel.notation.starts import STARTS, start
+from pebble_wheel.workshop.edits import done, typed_into
+from pebble_wheel.workshop.starts import STARTS, start
 
 HTMX = {"hx-request": "true"}
 IMPERIAL = {"units": "imperial", "angle_from": "crosswise", "wpi_method": "snug", "weight_table": "relaxed-wraps"}

@@ -11,16 +11,17 @@ from scipy.spatial import ConvexHull
 
 from pebble_wheel.mechanics.backwards.merits import Hands, judge
 from pebble_wheel.mechanics.fibre.table import FIBRES
-from pebble_wheel.mechanics.making.amounts import WASTE, grams_needed, metres_made, wheel
+from pebble_wheel.mechanics.making import wheel
+from pebble_wheel.mechanics.making.amounts import WASTE, grams_needed, metres_made
 from pebble_wheel.mechanics.rest.balance import resolve_made
 from pebble_wheel.mechanics.strand.section import circularity, cut, groove, shown
 from pebble_wheel.mechanics.strand.structure import Chain, OfBalanced, Rod, Single, Turns, equal_ply
 from pebble_wheel.mechanics.wash.bloom import Finish
-from pebble_wheel.notation.aim import candidates, read_aim, weights_of
 from pebble_wheel.notation.design import structure_of
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import UNDYED, design_of
-from pebble_wheel.notation.starts import STARTS, start
+from pebble_wheel.workshop.aim import candidates, read_aim, weights_of
+from pebble_wheel.workshop.starts import STARTS, start
 from tests.yarns import of_factor, ply, single
 
 RUN = 4000.0

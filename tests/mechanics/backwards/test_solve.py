@@ -38,7 +38,7 @@ from pebble_wheel.mechanics.wash.bloom import Finish, growth
 from pebble_wheel.notation.design import structure_of
 from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import design_of
-from pebble_wheel.notation.starts import STARTS, start
+from pebble_wheel.workshop.starts import STARTS, start
 from tests.yarns import mirrored
 
 ROD, FINISH = Rod(), Finish()

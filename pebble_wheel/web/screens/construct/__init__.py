@@ -1,0 +1,1 @@
+"""Constructing: a yarn strand by strand."""

@@ -1,0 +1,1 @@
+"""Design files and drawings, in and out."""

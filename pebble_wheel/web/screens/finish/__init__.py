@@ -1,0 +1,1 @@
+"""Finishing: from the bobbin to the dry skein."""

@@ -1,0 +1,1 @@
+"""What is said: names, advice, reasons, and figures in a person's units."""

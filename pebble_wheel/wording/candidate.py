@@ -1,0 +1,162 @@
+"""One structure spun to an aim, as the screen hangs it beside the others."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from pebble_wheel.mechanics.backwards.merits import Judged, Step
+from pebble_wheel.mechanics.backwards.solve import Hindrance, Reason
+from pebble_wheel.mechanics.counts import YARD
+from pebble_wheel.mechanics.making.wheel import treadles
+from pebble_wheel.mechanics.reading.advice import Advice
+from pebble_wheel.mechanics.strand.state import LeafState
+from pebble_wheel.mechanics.strand.structure import Leaf, Single
+from pebble_wheel.notation.display import Settings
+from pebble_wheel.wording.names import level_words
+from pebble_wheel.workshop.aim import Aim, Candidate
+
+DRAFT_LENGTH = 0.5
+"""Metres or yards: a draft that treadles are counted for."""
+
+
+@dataclass(frozen=True)
+class Cell:
+    """One telling figure."""
+
+    value: str
+    sense: str = ""
+
+
+@dataclass(frozen=True)
+class StepRow:
+    """One step of making in words."""
+
+    what: str
+    twist: str
+    sense: str
+    count: str
+    length: str
+    time: str
+
+
+IN_SHORT: dict[Reason, str] = {
+    "few-fibres": "too few fibres",
+    "too-thin": "singles too thin",
+    "staple": "drifts apart",
+    "jammed": "too full of turns",
+    "no-balance": "never rests",
+    "out-of-reach": "out of reach",
+    "grams": "not enough fibre",
+}
+
+
+def cells(found: Candidate, chosen: Settings) -> dict[str, Cell]:
+    """Return the telling figures of a candidate by their label."""
+    judged = found.judged
+    aimed = Cell(IN_SHORT[found.hindrances[0].reason] if found.hindrances else "yes", "" if found.met else "missed")
+    if judged is None:
+        return {"as aimed": aimed}
+    whole = judged.levels[0]
+    spun = [level for level in judged.levels if isinstance(level.node, Single)]
+    gauges = [f"{each.strands}×{_gauge(each.made, chosen)}" for each in spun]
+    singles = " + ".join([*(each.removesuffix(" wpi") for each in gauges[:-1]), gauges[-1]])
+    return {
+        "as aimed": aimed,
+        "singles": Cell(singles),
+        "spun": _turns(spun[0].turns_per_m_as_made, chosen),
+        "laid": Cell("–") if isinstance(whole.node, Leaf) else _turns(whole.turns_per_m_as_made, chosen),
+        "leans": Cell(chosen.angle(whole.angle)),
+        "finished": Cell(chosen.wpi_range(judged.wpi_finished)),
+        "makes": Cell(f"{chosen.metres(found.metres)} of {chosen.grams(found.grams)}"),
+        "takes": Cell(hours_words(_hours(judged) * found.metres)),
+    }
+
+
+def _gauge(state: object, chosen: Settings) -> str:
+    assert isinstance(state, LeafState)
+    return chosen.gauge(float(state.bobbin_diameter))
+
+
+def _turns(turns_per_m: float, chosen: Settings) -> Cell:
+    sense = "Z" if turns_per_m > 0 else "S"
+    return Cell(f"{chosen.twist(turns_per_m)} {sense}", sense.lower())
+
+
+def _hours(judged: Judged) -> float:
+    return sum(step.hours for step in judged.steps)
+
+
+def hours_words(hours: float) -> str:
+    """Return a time as a person would say it."""
+    if hours < 1:
+        return f"{max(5 * round(hours * 12), 5)} min"
+    return f"{hours:.1f} h" if hours < 10 else f"{hours:.0f} h"
+
+
+def steps_of(found: Candidate, chosen: Settings) -> list[StepRow]:
+    """Return how to make a candidate, the singles first."""
+    if found.judged is None:
+        return []
+    return [_step(step, found.metres, chosen) for step in reversed(found.judged.steps)]
+
+
+def _step(step: Step, metres: float, chosen: Settings) -> StepRow:
+    level = step.level
+    turns = level.turns_per_m_as_made
+    many = f" × {level.strands}" if level.strands > 1 else ""
+    draft = DRAFT_LENGTH * (YARD if chosen.imperial else 1.0)
+    count = float(np.asarray(treadles(draft, turns, step.ratio)))
+    return StepRow(
+        level_words(level) + many,
+        _turns(turns, chosen).value,
+        "z" if turns > 0 else "s",
+        f"{count:.0f} treadles to {chosen.metres(draft)}, at {step.ratio:g}:1",
+        chosen.metres(step.metres * metres),
+        hours_words(step.hours * metres),
+    )
+
+
+def in_the_way(found: Candidate, aim: Aim, chosen: Settings) -> list[Advice]:
+    """Return what stands in the way of an aim, why, and what to do; with the nearest that can be spun."""
+    nearest = ""
+    if found.judged:
+        nearest = f" The nearest that can be spun is drawn: {chosen.wpi_range(found.judged.wpi_finished)} finished."
+    return [_hindered(each, aim, chosen, nearest) for each in found.hindrances]
+
+
+def _hindered(hindrance: Hindrance, aim: Aim, chosen: Settings, nearest: str) -> Advice:
+    value, limit = hindrance.value, hindrance.limit
+    match hindrance.reason:
+        case "few-fibres":
+            text = f"The finest strand would have about {value:.0f} fibres across; {limit:.0f} are the least."
+            why = "With fewer, a strand cannot be drafted: it falls apart."
+            do = "Take fewer strands or a finer fibre, or aim thicker."
+        case "too-thin":
+            text = f"It wants singles of {chosen.gauge(value)}; the thinnest you would spin is {chosen.gauge(limit)}."
+            why = "More strands to the same thickness want finer ones."
+            do = "Take fewer strands, or aim thicker."
+        case "staple":
+            text = f"Only {value:.1f} turns would hold each staple; {limit:.0f} are the least."
+            why = "So thick a single takes so little twist that its fibres slide apart."
+            do = "Aim firmer or thinner, take more strands, or a longer staple."
+        case "jammed":
+            text = f"The strands would be {value:.0%} full of turns."
+            why = "Past that no further turn can be laid in."
+            do = "Aim softer or quieter: here the twist is eased as far as it must be."
+        case "no-balance":
+            text = "These strands find no rest with that much twist."
+            why = "They are so lively that they would jam before their torque is spent."
+            do = "Aim softer: here the twist is eased as far as it must be."
+        case "out-of-reach" if value < limit:
+            text = "What it is laid on is thicker by itself."
+            why = "A core or a binder stays what it is, however little is spun on it."
+            do = "Take a thinner core or binder in the construction screen."
+        case "out-of-reach":
+            text = "So thick a yarn is past what can be reckoned here."
+            why = "Beyond some 40,000 tex a single is a rope of roving, not a spun strand."
+            do = "Aim thinner, or take more strands."
+        case "grams":
+            text = f"{chosen.grams(aim.grams or 0)} make {chosen.metres(value)} of the {chosen.metres(limit)} wanted."
+            why = "Metres, grams and thickness hang together; waste is counted in."
+            do, nearest = "Make less of it, aim thinner, or take more fibre.", ""
+    return Advice(hindrance.reason, "yarn", text, why, do + nearest)

@@ -1,0 +1,181 @@
+"""The figures of a reading as a screen shows them, each with the key of its reason."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from pebble_wheel.mechanics.backwards.solve import Handle
+from pebble_wheel.mechanics.counts import wraps_per_inch
+from pebble_wheel.mechanics.reading.reading import Reading
+from pebble_wheel.mechanics.strand import kinds
+from pebble_wheel.mechanics.strand.state import NestState
+from pebble_wheel.mechanics.strand.structure import Chain, CoreSpun, Leaf, Single, Wrapped
+from pebble_wheel.notation.display import Settings
+from pebble_wheel.wording.names import Row, rest_words
+from pebble_wheel.workshop.refit import readings_to_hold
+
+OPEN_LOOP = 0.25
+"""Turns of a hung loop that cannot be told from none."""
+
+
+@dataclass(frozen=True)
+class Figure:
+    """One figure with its label."""
+
+    label: str
+    value: str
+    why: str
+    """Key of its reason, with the path of the part."""
+    sense: str = ""
+    """``z`` or ``s`` where it has a direction."""
+    strong: bool = False
+
+
+def _twist(label: str, turns_per_m: float, why: str, chosen: Settings) -> Figure:
+    sense = "Z" if turns_per_m > 0 else "S"
+    return Figure(label, f"{chosen.twist(turns_per_m)} {sense}", why, sense.lower())
+
+
+def part_figures(row: Row, reading: Reading, chosen: Settings) -> list[Figure]:
+    """Return what is to be said of the part in hand."""
+    level, path = row.level, row.path
+    found = [_twist("twist as made", level.turns_per_m_as_made, f"as-made@{path}", chosen)]
+    if path != "yarn":
+        found.append(_twist("twist now", level.turns_per_m_now, f"now@{path}", chosen))
+    single = reading.singles.get(level.path)
+    if single:
+        found.append(Figure("on the bobbin", chosen.length(single.diameter), f"bobbin@{path}"))
+    found.append(Figure("fibres lean" if single else "leans", chosen.angle(level.angle), f"lean@{path}"))
+    if path != "yarn":
+        found += [
+            Figure("thick, in the yarn", chosen.length(level.diameter), f"thick@{path}"),
+            Figure("per metre", f"{level.metres_per_metre:.2f} m", f"metres@{path}"),
+            Figure("in 100 m", f"{level.grams_per_100_m:.1f} g", f"grams@{path}"),
+        ]
+    return found
+
+
+@dataclass(frozen=True)
+class Movable:
+    """A reading of the whole that can be held or moved."""
+
+    handle: Handle
+    label: str
+    value: str
+
+
+def what_if(reading: Reading, chosen: Settings) -> list[Movable]:
+    """Return the readings that can be held or moved, as they would be typed."""
+    return [_movable(each.handle, each.value, chosen) for each in readings_to_hold(reading)]
+
+
+def _movable(handle: Handle, value: float, chosen: Settings) -> Movable:
+    match handle:
+        case "size":
+            return Movable(handle, "finished", f"{chosen.wraps(float(wraps_per_inch(value))):.1f} wpi")
+        case "twist":
+            return Movable(handle, "singles’ twist factor", f"{value:.1f}")
+        case "angle":
+            return Movable(handle, "angle", f"{90 - value if chosen.angle_from == 'crosswise' else value:.1f}°")
+        case "ratio":
+            return Movable(handle, "times balanced", f"{value:.2f}")
+
+
+def yarn_figures(reading: Reading, chosen: Settings) -> list[Figure]:
+    """Return what is to be said of the whole, beside the picture."""
+    top = reading.levels[0]
+    found = [_twist("twist", top.turns_per_m_as_made, "as-made@yarn", chosen)]
+    if not isinstance(top.node, Leaf):
+        found.append(Figure("angle", chosen.angle_range(reading.angle_band), "lean@yarn"))
+        found.append(Figure("take-up", f"{100 * top.take_up:.1f} %", "take-up@yarn"))
+    plied = "as spun" if isinstance(top.node, Leaf) else "as plied"
+    found.append(Figure(plied, chosen.wpi_range(reading.wpi_as_plied), "wpi@yarn"))
+    found.append(Figure("finished", chosen.wpi_range(reading.wpi_finished), "wpi-finished@yarn", strong=True))
+    return found
+
+
+def rest_figures(reading: Reading, chosen: Settings) -> list[Figure]:
+    """Return the twist to rest by energy and by the schools; of what cannot be compared, its fold on itself."""
+    balance = reading.balance
+    found = []
+    if not (reading.schools or np.isfinite(balance.ratio)):
+        return [_twist("fresh ply-back", balance.fold_turns_per_m, "loop@yarn", chosen)]
+    found.append(Figure("rests by energy at", rest_words(balance, chosen), "energy@yarn", strong=True))
+    if np.isfinite(balance.ratio):
+        found.append(Figure("yours is", f"{balance.ratio:.2f} ×", "ratio@yarn"))
+    return found + [
+        Figure(school.name, chosen.twist(school.turns_per_m), f"{school.name}@yarn") for school in reading.schools
+    ]
+
+
+def loop_figure(reading: Reading) -> Figure:
+    """Return how far 30 cm hung up turn."""
+    turns = reading.balance.loop_turns
+    if not np.isfinite(turns):
+        return Figure("30 cm hung up", "it would jam", "loop@yarn")
+    if abs(turns) < OPEN_LOOP:
+        return Figure("30 cm hung up", "open", "loop@yarn")
+    sense = "Z" if turns > 0 else "S"
+    counted = f"{abs(turns):.0f}" if abs(turns) >= 3 else f"{abs(turns):.1f}"
+    return Figure("30 cm hung up", f"{counted} turns {sense}", "loop@yarn", sense.lower())
+
+
+def size_figures(reading: Reading, chosen: Settings) -> list[Figure]:
+    """Return thickness, grist and weight class."""
+    return [
+        Figure("thick, as plied", chosen.length_range(reading.diameter_as_plied), "thick@yarn"),
+        Figure("thick, finished", chosen.length_range(reading.diameter_finished), "finished@yarn"),
+        Figure("grist, as plied", chosen.grist(reading.resultant_tex), "grist@yarn"),
+        Figure("grist, finished", chosen.grist(reading.finished_tex), "grist-finished@yarn"),
+        Figure("weight class", chosen.weight_classes(reading.wpi_finished), "class@yarn"),
+        Figure("full of turns", f"{100 * reading.jamming:.0f} %", "jamming@yarn"),
+    ]
+
+
+def spinning_figures(row: Row, reading: Reading, chosen: Settings) -> list[Figure]:
+    """Return a spinner's own measures of the single in hand; nothing for another part."""
+    single = reading.singles.get(row.level.path)
+    if not single or not isinstance(row.level.node, Single):
+        return []
+    tex, path = float(row.level.node.tex), row.path
+    low, high = single.usual_factor
+    return [
+        Figure("grist", chosen.grist(tex), f"grist@{path}"),
+        Figure("wraps", chosen.gauge(single.diameter), f"wraps@{path}"),
+        Figure("fibres across", f"{single.fibres_across:.0f}", f"fibres@{path}"),
+        Figure(f"twist factor, usual {low:.0f}–{high:.0f}", f"{single.twist_factor:.0f}", f"factor@{path}"),
+        Figure("turns per staple", f"{single.turns_per_staple:.1f}", f"staple@{path}"),
+        _twist("fresh ply-back", single.ply_back_turns_per_m, f"ply-back@{path}", chosen),
+    ]
+
+
+def kind_figures(row: Row) -> list[Figure]:
+    """Return what only the kind of the part in hand has."""
+    level, path = row.level, row.path
+    if not isinstance(level.now, NestState):
+        return []
+    match level.node:
+        case Chain():
+            links = kinds.chain(level.now)
+            return [
+                Figure("links in a metre", f"{links.links_per_m:.1f}", f"links@{path}"),
+                Figure("at a link", f"{links.bump:.2f}× as thick", f"bump@{path}"),
+                Figure("overlaps take", f"{links.overlap_share:.1%} more", f"overlap@{path}"),
+                Figure("colours mix over", f"{links.mixed_over / 1000:.2g} m", f"legs@{path}"),
+            ]
+        case CoreSpun():
+            spun = kinds.core_spun(level.now)
+            return [
+                Figure("core covered", f"{spun.coverage:.0%}", f"covered@{path}"),
+                Figure("wrap in a metre", f"{spun.wrap_grams_per_m:.2f} g", f"wrap@{path}"),
+                Figure("core twist", f"{spun.core_change:+.0%}", f"core@{path}"),
+            ]
+        case Wrapped():
+            wound = kinds.wrapped(level.now)
+            return [
+                Figure("coils in a cm", f"{wound.coils_per_cm:.1f}", f"coils@{path}"),
+                Figure("coils packed", f"{wound.coverage:.0%}", f"packed@{path}"),
+                Figure("coils stand off", f"{wound.coil_radius:.1f} mm", f"coil@{path}"),
+            ]
+        case _:
+            return [Figure("full of turns", f"{100 * float(level.now.jamming):.0f} %", f"jamming@{path}")]

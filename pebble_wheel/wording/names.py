@@ -1,0 +1,182 @@
+"""Small turns of phrase that several screens share."""
+
+import math
+from dataclasses import dataclass
+
+from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.mechanics.reading.reading import Balance, Level, Reading
+from pebble_wheel.mechanics.rest.balance import Verdict
+from pebble_wheel.mechanics.strand.structure import Bought, Chain, CoreSpun, Node, Ply, Single, Wrapped
+from pebble_wheel.notation.design import (
+    BoughtModel,
+    ChainModel,
+    CoreSpunModel,
+    Design,
+    NodeModel,
+    PlyModel,
+    SingleModel,
+    WrappedModel,
+    fibre_of,
+)
+from pebble_wheel.notation.display import Settings
+from pebble_wheel.notation.draft import Part
+from pebble_wheel.workshop.answer import Line, lines_of
+
+
+def structure_words(yarn: NodeModel) -> str:
+    """Return what a yarn is: ``3-ply of Corriedale``."""
+    match yarn:
+        case SingleModel():
+            words = f"single of {fibre_of(yarn.fibre).name}"
+        case BoughtModel():
+            words = "bought thread"
+        case ChainModel():
+            words = f"chain ply of a {structure_words(yarn.strand)}"
+        case CoreSpunModel():
+            words = f"{fibre_of(yarn.wrap.fibre).name} spun round a {structure_words(yarn.core)}"
+        case WrappedModel():
+            words = f"{structure_words(yarn.wrapper)} coiled on a {structure_words(yarn.binder)}"
+        case PlyModel():
+            words = _ply_words(yarn)
+    return words
+
+
+def _ply_words(yarn: PlyModel) -> str:
+    strands = sum(strand.count for strand in yarn.strands)
+    kinds = list(dict.fromkeys(structure_words(strand) for strand in yarn.strands))
+    if len(kinds) == 1 and isinstance(yarn.strands[0], SingleModel):
+        return f"{strands}-ply of {fibre_of(yarn.strands[0].fibre).name}"
+    if len(kinds) == 1:
+        return f"{strands} strands, each a {kinds[0]}"
+    return "ply of " + " and ".join(kinds)
+
+
+_CAUSES = {
+    "twist": "twist of the {0}",
+    "size": "thickness of the {0}",
+    "packing": "how tightly the {0} packs",
+    "loop": "length of the loops",
+    "tension": "tension in plying",
+    "strip": "thickness of the strip",
+    "wrap packing": "how firmly the wrap is laid",
+    "bending": "stiffness of the fibre",
+    "setting": "how much twist has set",
+    "bloom": "how much it blooms",
+}
+
+OUTCOMES = {"balance": "How it rests", "thickness": "How thick it comes out", "angle": "How it leans"}
+
+
+@dataclass(frozen=True)
+class Bar:
+    """A cause in words, with its rank correlation."""
+
+    words: str
+    correlation: float
+
+
+def matters_of(reading: Reading) -> list[tuple[str, list[Bar]]]:
+    """Return what matters most for each outcome that anything matters for."""
+    names: dict[Node, str] = {}
+    for level in reading.levels:
+        names.setdefault(level.node, level_words(level) if level.path != "yarn" else "yarn")
+    found = []
+    for outcome, matters in reading.matters.items():
+        bars = [
+            Bar(_CAUSES[each.cause.what].format(names[each.cause.node] if each.cause.node else ""), each.correlation)
+            for each in matters
+        ]
+        if bars:
+            found.append((OUTCOMES[outcome], bars))
+    return found
+
+
+@dataclass(frozen=True)
+class Row:
+    """A strand of the design with its level of the reading; where its like lie on unlike seats, one of several."""
+
+    path: str
+    depth: int
+    name: str
+    level: Level
+
+
+def rows_of(design: Design, reading: Reading) -> list[Row]:
+    """Return the strands of a design, the yarn first."""
+    return [
+        Row(line.path, line.path.count("."), level_words(line.level) + _seat_words(line), line.level)
+        for line in lines_of(design, reading)
+    ]
+
+
+STRAIGHT = math.radians(1.0)
+"""A strand that leans less is said to lie straight."""
+
+
+def _seat_words(line: Line) -> str:
+    """Return how many such strands there are, and how they lie where their like lie otherwise."""
+    many = f" × {line.count}" if line.count > 1 else ""
+    if line.seats == 1:
+        return many
+    return f"{many}, {'straight' if abs(line.level.lies) < STRAIGHT else 'winding'}"
+
+
+def level_words(level: Level) -> str:
+    """Return what a level is, for a table."""
+    match level.node:
+        case Single():
+            words = f"single of {level.node.fibre.name}"
+        case Bought():
+            words = "bought thread"
+        case Ply():
+            words = f"{level.node.strands}-ply"
+        case Chain():
+            words = "chain ply"
+        case CoreSpun():
+            words = f"{level.node.wrap.fibre.name} round a core"
+        case Wrapped():
+            words = "coils on a binder"
+    return words
+
+
+def part_words(part: Part) -> str:
+    """Return what a part is while it is being built, whatever stands in its fields."""
+    match part.kind:
+        case "single":
+            return "single"
+        case "bought":
+            return "thread"
+        case "ply":
+            return f"{sum(each.count for each in part.inner)}-ply"
+        case "chain":
+            return "chain ply"
+        case "core-spun":
+            return "core-spun"
+        case "wrapped":
+            return "coiled"
+
+
+def part_hint(part: Part) -> str:
+    """Return what else tells a part from its like, as it was typed."""
+    fibre = FIBRES[part.of("fibre")].name if part.of("fibre") in FIBRES else "own fibre"
+    match part.kind:
+        case "single":
+            return f"{part.of('size')} · {fibre}"
+        case "core-spun":
+            return f"{fibre} wrap"
+        case "bought":
+            return part.of("size")
+        case _:
+            return f"{part.of('twist')} × balanced" if part.of("by") == "balance" else part.of("twist")
+
+
+def rest_words(balance: Balance, chosen: Settings) -> str:
+    """Return at what twist a yarn rests."""
+    if math.isnan(balance.balanced):
+        return "never"
+    return chosen.twist_range(balance.balanced_band) if balance.balanced else "hangs quiet by itself"
+
+
+def verdict_words(verdict: Verdict, yarn: NodeModel) -> str:
+    """Return the verdict on balance; a bare single is always lively."""
+    return "lively single" if isinstance(yarn, SingleModel) else verdict

@@ -1,0 +1,467 @@
+"""Why this number: for every figure its formula, what went in, where the formula is from and how sure it is."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Generic, TypeVar
+
+import numpy as np
+
+from pebble_wheel.mechanics.counts import INCH, YARDS_PER_POUND_TEX
+from pebble_wheel.mechanics.fibre.packing import SQUEEZE
+from pebble_wheel.mechanics.reading.advice import EVEN_FIBRES, FEWEST_FIBRES, FEWEST_TURNS_PER_STAPLE
+from pebble_wheel.mechanics.reading.reading import LEAST_CORRELATION, Level, Reading
+from pebble_wheel.mechanics.reading.spread import BEND_SD, BLOOM_SD, DRAWS, SET_SD, SQUEEZE_LOG_SD, TEX_CV, TWIST_CV
+from pebble_wheel.mechanics.rest.balance import LOOP_LEG, NOISE
+from pebble_wheel.mechanics.strand import kinds
+from pebble_wheel.mechanics.strand.helix import apparent_width
+from pebble_wheel.mechanics.strand.state import LeafState, NestState
+from pebble_wheel.mechanics.strand.structure import PLYING_TENSION, Chain, CoreSpun, Rod, Single, Wrapped, turns_of
+from pebble_wheel.mechanics.wash.bloom import DRAWS_UP, DRAWS_UP_BY_BLOOM, FULLY_PACKED
+from pebble_wheel.notation.display import SNUG_OVER_RELAXED, Settings
+from pebble_wheel.wording.names import Row, level_words, rest_words
+
+Inputs = list[tuple[str, str]]
+
+GEOMETRY = "Geometry of the helix; no constants."
+CALIBRATED = "Constants calibrated for typical hand spinning, not yet for your hands."
+TRADE = "Common practice of the trade, no source."
+DEFINITION = "A definition."
+
+
+@dataclass(frozen=True)
+class Why:
+    """The reason of one figure."""
+
+    key: str
+    title: str
+    part: str
+    """What it is said of."""
+    formula: str
+    words: str
+    inputs: Inputs
+    source: str
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """What the inputs of a reason are taken from."""
+
+    reading: Reading
+    level: Level
+    chosen: Settings
+
+    @property
+    def nest(self) -> NestState:
+        """The state of a part that is laid from others."""
+        assert isinstance(self.level.now, NestState)
+        return self.level.now
+
+    @property
+    def single(self) -> Single:
+        """The single asked about."""
+        assert isinstance(self.level.node, Single)
+        return self.level.node
+
+    def turns(self, turns_per_m: float) -> str:
+        """Return a twist with its direction."""
+        return f"{self.chosen.twist(turns_per_m)} {'Z' if turns_per_m > 0 else 'S'}"
+
+
+Ask = TypeVar("Ask")
+
+
+@dataclass(frozen=True)
+class Reason(Generic[Ask]):
+    """What a figure of one kind is computed by; its inputs are taken from what is asked about."""
+
+    title: str
+    formula: str
+    words: str
+    inputs: Callable[[Ask], Inputs]
+    source: str
+
+
+def _made(ask: _Asked) -> Inputs:
+    return [("t, as it comes off its own step", ask.turns(ask.level.turns_per_m_as_made))]
+
+
+def _now(ask: _Asked) -> Inputs:
+    return [
+        ("own twist, as made", ask.turns(ask.level.turns_per_m_as_made)),
+        ("its length now, per length as it was made", f"{float(ask.level.now.length / ask.level.made.length):.3f}"),
+        ("twist now", ask.turns(ask.level.turns_per_m_now)),
+    ]
+
+
+def _lean(ask: _Asked) -> Inputs:
+    state = ask.level.now
+    given = [("t", ask.turns(float(state.twist_now)))]
+    if isinstance(state, LeafState) or isinstance(state.node, CoreSpun):
+        given.append(("d", ask.chosen.length(float(state.diameter))))
+    else:
+        given.append(("R, centre-line from the axis", f"{max(float(each.radius) for each in state.seats):.3f} mm"))
+    return [*given, ("angle", f"{ask.chosen.angle(ask.level.angle)} {ask.chosen.angle_words}")]
+
+
+def _thick(ask: _Asked) -> Inputs:
+    state = ask.level.now
+    if isinstance(state, LeafState):
+        return [
+            ("T, linear density now", f"{float(np.asarray(state.node.tex)) / float(state.length):.1f} tex"),
+            ("φ, packing fraction now", f"{float(state.packing):.3f}"),
+        ]
+    each = state.seats[0].state
+    strands = sum(seat.count for seat in state.seats)
+    return [
+        ("strands", str(strands)),
+        ("d of a strand as it stands inside", ask.chosen.length(float(each.diameter))),
+        ("mean width of equal touching strands, in d", f"{apparent_width(strands):.2f}" if strands < 6 else "by hull"),
+    ]
+
+
+def _spreads(ask: _Asked) -> Inputs:
+    return [
+        ("draws", f"{DRAWS:,}"),
+        ("thickness of a strand", f"cv {TEX_CV:.0%}"),
+        ("twist", f"cv {TWIST_CV:.0%}"),
+        ("packing constant Q", f"log-sd {SQUEEZE_LOG_SD}"),
+        ("own samples", "0"),
+    ]
+
+
+def _finished(ask: _Asked) -> Inputs:
+    reading = ask.reading
+    grown = reading.diameter_finished.p50 / reading.diameter_as_plied.p50
+    return [
+        ("thick, as plied", ask.chosen.length_range(reading.diameter_as_plied)),
+        ("growth", f"{grown - 1:+.0%}"),
+        ("spread of bloom", f"sd {BLOOM_SD:.0%} of the bloom"),
+        ("washed, dried", f"{reading.finish.wash}, {reading.finish.drying}"),
+    ]
+
+
+def _rod(ask: _Asked) -> Inputs:
+    rod = Rod()
+    return [
+        ("k, bending over torsional stiffness", f"{rod.bend_to_twist} ± {BEND_SD}"),
+        ("s, share of the spun twist that has set", f"{rod.set_share} ± {SET_SD}"),
+    ]
+
+
+def _balanced(ask: _Asked) -> Inputs:
+    balance = ask.reading.balance
+    return [("chosen", ask.chosen.twist(balance.chosen)), ("at rest", rest_words(balance, ask.chosen)), *_rod(ask)]
+
+
+def _loop(ask: _Asked) -> Inputs:
+    fold = ask.reading.balance.fold_turns_per_m
+    return [("balanced twist of the fold", ask.turns(fold)), ("leg", f"{100 * LOOP_LEG:.0f} cm"), *_rod(ask)]
+
+
+def _strand(ask: _Asked) -> Inputs:
+    inner = next(level for level in ask.reading.levels if level.path != "yarn")
+    return [("twist of the strand as made", ask.turns(inner.turns_per_m_as_made))]
+
+
+def _length(ask: _Asked) -> Inputs:
+    state = ask.level.now
+    angle = "" if isinstance(state, LeafState) else ask.chosen.angle(max(abs(float(s.angle)) for s in state.seats))
+    return [("length now, of the bobbin length of its singles", f"{1 - ask.level.take_up:.3f}")] + (
+        [("angle of its strands", angle)] if angle else []
+    )
+
+
+def _use(ask: _Asked) -> Inputs:
+    return [
+        ("metres of one such strand in a metre", f"{ask.level.metres_per_metre:.3f}"),
+        ("grams of one such strand in 100 m", f"{ask.level.grams_per_100_m:.2f}"),
+    ]
+
+
+def _grist(ask: _Asked) -> Inputs:
+    if isinstance(ask.level.node, Single):
+        return [("T", f"{float(np.asarray(ask.single.tex)):.1f} tex")]
+    reading = ask.reading
+    return [("T as plied", f"{reading.resultant_tex:.0f} tex"), ("T finished", f"{reading.finished_tex:.0f} tex")]
+
+
+def _fill(ask: _Asked) -> Inputs:
+    """Return how full every ply within the part is; the fullest counts."""
+    within = (level for level in ask.reading.levels if f"{level.path}.".startswith(f"{ask.level.path}."))
+    return [
+        (level_words(level), f"{100 * float(level.now.jamming):.0f} %")
+        for level in within
+        if isinstance(level.now, NestState)
+    ]
+
+
+def _spun(ask: _Asked) -> Inputs:
+    single, own = ask.single, ask.reading.singles[ask.level.path]
+    low, high = single.fibre.micron
+    return [
+        ("T", f"{float(np.asarray(single.tex)):.1f} tex"),
+        ("t", ask.turns(ask.level.turns_per_m_as_made)),
+        ("staple", f"{single.fibre.mid_staple:.0f} mm"),
+        ("fibre", f"{low:g}–{high:g} µm, {single.fibre.density} g/cm³"),
+        ("φ₀, without twist", f"{single.loosest:g}"),
+        ("Q", f"{SQUEEZE:g}"),
+        ("φ", f"{own.packing:.3f}"),
+    ]
+
+
+def _chain(ask: _Asked) -> Inputs:
+    assert isinstance(ask.level.node, Chain)
+    links = kinds.chain(ask.nest)
+    loop = float(np.asarray(ask.level.node.loop))
+    return [
+        ("ℓ, one leg before take-up", f"{loop:.0f} mm"),
+        ("length of a leg in the yarn", f"{loop * float(ask.nest.length):.0f} mm"),
+        ("width of five legs over three", f"{links.bump:.2f}"),
+    ]
+
+
+def _core(ask: _Asked) -> Inputs:
+    node, spun = ask.level.node, kinds.core_spun(ask.nest)
+    assert isinstance(node, CoreSpun)
+    return [
+        ("w, width of the strip", f"{float(np.asarray(node.wrap.width)):.0f} mm"),
+        ("t", ask.turns(float(ask.nest.twist_now))),
+        ("core before", ask.turns(float(np.asarray(turns_of(node.core))))),
+        ("core now", ask.turns(spun.core_turns_per_m)),
+        ("quiet with a pre-twist of", ask.turns(spun.quiet_pretwist)),
+    ]
+
+
+def _coils(ask: _Asked) -> Inputs:
+    node = ask.level.node
+    assert isinstance(node, Wrapped)
+    return [
+        ("O, overfeed", f"{float(np.asarray(node.overfeed)):.2g}"),
+        ("t", ask.turns(float(ask.nest.twist_now))),
+        ("wrapper, thick", ask.chosen.length(float(ask.nest.seats[1].state.diameter))),
+    ]
+
+
+_FILL = "fill = (turns × 2πr per strand length) ÷ the most that fit, max sin β ÷ (R/r)"
+_WRAP = "coverage = w t ÷ (1000 sin θ)"
+
+REASONS: dict[str, Reason[_Asked]] = {
+    "as-made": Reason(
+        "Twist as made",
+        "as given, or multiple × balanced twist",
+        "Counted on the strand as it comes off its own step, before anything later changes it.",
+        _made,
+        DEFINITION + " ISO 2061 counts twist in turns per metre; S and Z are those of ISO 2.",
+    ),
+    "now": Reason(
+        "Twist now",
+        "Tw(strand) = own turns + Tw(what it is part of) · cos β",
+        "Twisting a ply also twists every strand in it; what the coil of its path takes up does not count as twist.",
+        _now,
+        "Călugăreanu–White: link = twist + writhe. Within 1 % of numerical differential geometry.",
+    ),
+    "at-rest": Reason(
+        "Twist at rest",
+        "twist now, were the whole laid with its balanced twist",
+        "The whole structure is settled once more with the top twist at which its energy is stationary.",
+        _balanced,
+        "Energy of bent and twisted rods. " + CALIBRATED,
+    ),
+    "matters": Reason(
+        "What matters most",
+        "Spearman's ρ between each cause and the outcome, over all draws",
+        "Every cause is drawn at once; the bars say which of them the outcome follows. "
+        f"Under {LEAST_CORRELATION} is left out.",
+        _spreads,
+        "Rank correlation is a standard of statistics. Spreads: " + CALIBRATED,
+    ),
+    "lean": Reason(
+        "Angle",
+        "tan β = 2πR t;  of surface fibres tan α = π d t",
+        "How steeply the outermost strand, or a fibre on the surface, winds round the axis.",
+        _lean,
+        GEOMETRY + " R is the exact distance at which neighbouring helices touch; unlike strands lie by the tension "
+        f"each is held with, {PLYING_TENSION:g} cN assumed.",
+    ),
+    "bobbin": Reason(
+        "Thickness on the bobbin",
+        "d = √(4T ÷ (1000 π φ ρ)),  f(φ) = f(φ₀) + Q t² √T",
+        "Twist packs fibres closer, so the same wool comes out thinner with more twist. Of one twist factor the "
+        "thicker single is the airier.",
+        _spun,
+        "Packing: Neckář's compaction form, from memory. " + CALIBRATED,
+    ),
+    "thick": Reason(
+        "Thickness in the yarn",
+        "single: d = √(4T ÷ (1000 π φ ρ));  n strands: d (1 + n/π)",
+        "The mean width over all views, as a gauge finds it. Inside a ply the strands are squeezed and loosened.",
+        _thick,
+        "Cauchy's mean-width theorem; packing: Neckář's form, from memory. " + CALIBRATED,
+    ),
+    "finished": Reason(
+        "Thickness, finished",
+        f"b = 1 + B (1 − φ/{FULLY_PACKED})₊ · p · w · h · m",
+        "Each strand blooms by its fibre, preparation, wash and drying; twist holds it back. Wash a swatch.",
+        _finished,
+        CALIBRATED + " How sure each factor is stands on the finishing screen.",
+    ),
+    "wpi": Reason(
+        "Wraps per inch",
+        f"wpi = {INCH} ÷ d",
+        f"Of the band of thicknesses. Snug wraps count {SNUG_OVER_RELAXED:.2f} times relaxed ones.",
+        _spreads,
+        TRADE + " The band holds 8 lengths of 10.",
+    ),
+    "wpi-finished": Reason(
+        "Wraps per inch, finished", f"wpi = {INCH} ÷ (d · b)", "Of the bloomed thickness.", _finished, CALIBRATED
+    ),
+    "take-up": Reason(
+        "Take-up",
+        "1 − length now ÷ bobbin length;  single ∝ 1 − tan²(α/2), strand = 1 ÷ cos β",
+        "What twisting costs in length. Untwisting the singles gives some back, so it can be below zero.",
+        _length,
+        "Retraction: Hearle, Grosberg and Backer 1969, from memory.",
+    ),
+    "metres": Reason(
+        "Metres in a metre", "length of helix ÷ length of yarn, level by level", "One such strand.", _use, GEOMETRY
+    ),
+    "grams": Reason("Grams in 100 m", "metres × tex, level by level", "One such strand.", _use, GEOMETRY),
+    "grist": Reason(
+        "Grist",
+        f"{YARDS_PER_POUND_TEX:,.0f} ÷ tex = yd/lb".replace(",", " "),
+        "Length per mass, the inverse of linear density.",
+        _grist,
+        DEFINITION,
+    ),
+    "grist-finished": Reason(
+        "Grist, finished",
+        f"tex ÷ (1 − ε),  ε = {DRAWS_UP} + {DRAWS_UP_BY_BLOOM} B (1 − φ/{FULLY_PACKED})₊",
+        "The first wash lets the yarn draw up.",
+        _grist,
+        CALIBRATED,
+    ),
+    "class": Reason(
+        "Weight class",
+        "the classes that hold the middle of the band",
+        "The ranges overlap by design: a band, not a verdict. Choose the table in the settings.",
+        lambda ask: [("finished", ask.chosen.wpi_range(ask.reading.wpi_finished))],
+        "Two tables: a yarn-council style, from memory, and relaxed wraps, common practice.",
+    ),
+    "jamming": Reason(
+        "Full of turns",
+        _FILL,
+        "At 100 % a further turn takes up more length than there is. Of the yarn the fullest ply counts.",
+        _fill,
+        GEOMETRY + " Checked against Olsen and Bohr's laid rope, from memory.",
+    ),
+    "ratio": Reason(
+        "How it rests",
+        "minimise Σ ½ B κ² + ½ C (2π t)²,  B = k T², C = T²",
+        "At the balanced twist bending and untwisting hold each other; chosen over balanced is the ratio. A thread "
+        "bends by its fibres, not by the air between them.",
+        _balanced,
+        "Energy of bent and twisted rods. " + CALIBRATED,
+    ),
+    "loop": Reason(
+        "The hung loop",
+        f"turns = balanced turns of the fold × {LOOP_LEG} m",
+        "The yarn folded on itself is a 2-ply of it; that ply's balance says how far it turns.",
+        _loop,
+        "Same energy as balance. " + CALIBRATED,
+    ),
+    "energy": Reason(
+        "Twist to rest, by energy",
+        "d(energy)/d(twist) = 0, looked for on both sides of zero",
+        "A total derivative through contact, packing and lengths, for every draw. What lies within "
+        f"{NOISE:.0%} of the twist of a ply at 45° is not told from none: the yarn hangs quiet by itself.",
+        _balanced,
+        CALIBRATED,
+    ),
+    "two thirds": Reason("Two thirds", "ply = ⅔ of the singles", "One school's rule for a 2-ply.", _strand, TRADE),
+    "equal angles": Reason(
+        "Equal angles", "ply = singles ÷ √n", "Another school: strands lean as the fibres do.", _strand, TRADE
+    ),
+    "ply-back": Reason(
+        "Fresh ply-back",
+        "balanced twist of the strand folded on itself",
+        "Match what a fresh fold shows, never a rested one.",
+        _rod,
+        "Same energy as balance. " + CALIBRATED,
+    ),
+    "wraps": Reason("Wraps of the single", f"wpi = {INCH} ÷ d", "On the bobbin, as spun.", _spun, TRADE),
+    "fibres": Reason(
+        "Fibres across",
+        "T ÷ (ρ π d²/4 · 10⁻³)",
+        f"Some {FEWEST_FIBRES} are needed to spin at all, {EVEN_FIBRES} for an even single.",
+        _spun,
+        "Fibre data typical, from memory; the limits common practice, no source.",
+    ),
+    "factor": Reason(
+        "Tex twist factor", "turns per cm × √tex", "Twist made comparable between thick and thin.", _spun, TRADE
+    ),
+    "staple": Reason(
+        "Turns per staple", "t × staple", f"Below {FEWEST_TURNS_PER_STAPLE} the fibres slide apart.", _spun, TRADE
+    ),
+    "links": Reason("Links in a metre", "1000 ÷ (ℓ × length kept)", "Each loop is one link.", _chain, GEOMETRY),
+    "bump": Reason(
+        "At a link", "(1 + 5/π) ÷ (1 + 3/π)", "Five legs lie there instead of three.", _chain, "Cauchy's theorem."
+    ),
+    "overlap": Reason(
+        "Overlaps", "π d ÷ 3ℓ", "Every link turns once round the strand it goes through.", _chain, CALIBRATED
+    ),
+    "legs": Reason(
+        "Which leg lies where",
+        "3iℓ + x,  3iℓ + 2ℓ − x,  3iℓ + 2ℓ + x",
+        "Places of the strand that lie side by side in link i; colours hold together where runs are much longer.",
+        _chain,
+        GEOMETRY,
+    ),
+    "covered": Reason(
+        "Core covered",
+        _WRAP,
+        "At 100 % the core is just covered; more counts layers, which a wide thin strip wants.",
+        _core,
+        GEOMETRY,
+    ),
+    "wrap": Reason(
+        "Wrap in a metre",
+        "1000 ρ φ · π (D² − d²) ÷ 4,  √(1 + (πDt)²) − √(1 + (πdt)²) = A (2πt)² ÷ 2π",
+        "Layer upon layer: the further out, the longer the fibre runs for a length of yarn. A is the strip's section.",
+        _core,
+        "Geometry; wrap packing calibrated, cv 30 %.",
+    ),
+    "core": Reason(
+        "Core twist",
+        "own turns + wheel's turns",
+        "The core turns with the wheel: tighter where directions match, looser where not.",
+        _core,
+        GEOMETRY,
+    ),
+    "coils": Reason("Coils", "coils = turns", "One coil to each turn of the wheel.", _coils, GEOMETRY),
+    "packed": Reason(
+        "Coils packed",
+        "2 r_w t ÷ (1000 sin θ)",
+        "At 100 % they touch and no more fit. θ is the lean of the coils themselves.",
+        _coils,
+        GEOMETRY,
+    ),
+    "coil": Reason(
+        "Coils stand off", "√(O² − 1) ÷ (2πt)", "What is fed beyond the helix stands away.", _coils, GEOMETRY
+    ),
+}
+
+
+def why(asked: str, rows: list[Row], reading: Reading, chosen: Settings) -> Why | None:
+    """Return the reason for a figure, asked for by its key and path; None where there is no such figure."""
+    key, _, path = asked.partition("@")
+    row = next((row for row in rows if row.path == path), None)
+    reason = REASONS.get(key)
+    if row is None or reason is None:
+        return None
+    ask = _Asked(reading, row.level, chosen)
+    try:
+        inputs = reason.inputs(ask)
+    except (AssertionError, KeyError, StopIteration):  # a figure that this kind of part does not have
+        return None
+    part = "the yarn" if path == "yarn" else level_words(row.level)
+    return Why(asked, reason.title, part, reason.formula, reason.words, inputs, reason.source)

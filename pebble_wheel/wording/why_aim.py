@@ -1,0 +1,141 @@
+"""Why each figure of a candidate is as it is; its merits have their own reasons."""
+
+from dataclasses import dataclass
+
+from pebble_wheel.mechanics.backwards.merits import Judged
+from pebble_wheel.mechanics.counts import INCH
+from pebble_wheel.mechanics.making.amounts import WASTE
+from pebble_wheel.mechanics.making.wheel import DRAFTING, HANDLING, PLYING
+from pebble_wheel.mechanics.reading.spread import DRAWS
+from pebble_wheel.notation.display import Settings
+from pebble_wheel.wording.candidate import hours_words, in_the_way
+from pebble_wheel.wording.merits import MERITS, merit_why
+from pebble_wheel.wording.why import CALIBRATED, DEFINITION, GEOMETRY, Inputs, Reason, Why
+from pebble_wheel.workshop.aim import Aim, Candidate
+
+
+@dataclass(frozen=True)
+class _Asked:
+    found: Candidate
+    judged: Judged
+    aim: Aim
+    chosen: Settings
+
+
+def _wanted(ask: _Asked) -> Inputs:
+    aimed = (
+        ask.chosen.length(ask.aim.value) if ask.aim.measure.endswith("diameter") else ask.chosen.grist(ask.aim.value)
+    )
+    return [("aimed at", aimed), ("comes out", ask.chosen.wpi_range(ask.judged.wpi_finished) + " finished")]
+
+
+def _spun(ask: _Asked) -> Inputs:
+    return [
+        ("twist factor aimed at, by soft to firm", f"{100 * ask.aim.firm:.0f} of 100"),
+        ("turns on the strands of the start", f"{float(ask.found.knobs.twist):.2f} × as spun there"),
+    ]
+
+
+def _laid(ask: _Asked) -> Inputs:
+    return [("times balanced, by quiet to elastic", f"{ask.aim.ratio:.2f}")]
+
+
+def _lean(ask: _Asked) -> Inputs:
+    top = ask.judged.levels[0]
+    return [("twist", ask.chosen.twist(top.turns_per_m_now)), ("thick", ask.chosen.length(top.diameter))]
+
+
+def _makes(ask: _Asked) -> Inputs:
+    return [
+        ("grist, finished", ask.chosen.grist(ask.judged.finished_tex)),
+        ("waste", f"{WASTE[ask.aim.prep]:.0%}"),
+        ("fibre", ask.chosen.grams(ask.found.grams)),
+        ("yarn", ask.chosen.metres(ask.found.metres)),
+    ]
+
+
+def _takes(ask: _Asked) -> Inputs:
+    steps = [
+        (f"{step.metres:.2f} m at {step.ratio:g}:1, for a metre of yarn", hours_words(step.hours * ask.found.metres))
+        for step in reversed(ask.judged.steps)
+    ]
+    return [*steps, ("treadles a minute", f"{ask.aim.hands.pace:.0f}")]
+
+
+def _hindered(ask: _Asked) -> Inputs:
+    return [(each.text, each.do) for each in in_the_way(ask.found, ask.aim, ask.chosen)] or [
+        ("stands in the way", "nothing")
+    ]
+
+
+_REASONS: dict[str, Reason[_Asked]] = {
+    "well": Reason(
+        "How well",
+        "Σ weight · merit ÷ Σ weight",
+        "The mean of the merits, weighed by how much each matters to you; colours to be blended count the other way.",
+        lambda ask: [(MERITS[aspect].words, f"{100 * merit.score:.0f}") for aspect, merit in ask.judged.merits.items()],
+        DEFINITION,
+    ),
+    "as aimed": Reason(
+        "As aimed",
+        "20 fibres across, 4 turns to a staple, room for all turns, enough fibre",
+        "What cannot be spun as aimed is drawn at the nearest that can.",
+        _hindered,
+        "Common practice, no source; jamming: geometry.",
+    ),
+    "singles": Reason(
+        "Singles",
+        "the linear density at which the yarn comes out as aimed",
+        "The structure is computed from very fine to very thick at once and read backwards; the figure is the gauge on "
+        "the bobbin.",
+        _wanted,
+        CALIBRATED,
+    ),
+    "spun": Reason(
+        "Twist of the singles",
+        "t = 100 K ÷ √T",
+        "The twist factor K follows from soft to firm, about what is usual for the fibre and the draw.",
+        _spun,
+        "Usual factors: common practice, no source.",
+    ),
+    "laid": Reason(
+        "Twist of the whole",
+        "multiple · balanced twist",
+        "Balanced by energy for these very strands; a wrap and coils have turns of their own.",
+        _laid,
+        CALIBRATED,
+    ),
+    "leans": Reason("Angle", "tan β = 2πR t", "How steeply the outermost strand winds.", _lean, GEOMETRY),
+    "finished": Reason(
+        "Finished",
+        f"wpi = {INCH} ÷ (d · b)",
+        f"Eight of ten lengths lie within, by {DRAWS:,} draws.",
+        _wanted,
+        CALIBRATED,
+    ),
+    "makes": Reason(
+        "What it makes", "grams = metres · tex ÷ 1000 · (1 + waste)", "Of the fibre in hand.", _makes, DEFINITION
+    ),
+    "takes": Reason(
+        "How long it takes",
+        f"metres ÷ min(hands, ratio · treadles ÷ twist) · {1 + HANDLING:g}",
+        f"As fast as the wheel twists it, at most as fast as hands work: {DRAFTING['worsted']:g} to "
+        f"{DRAFTING['woollen']:g} m a minute drafting, {PLYING:g} plying.",
+        _takes,
+        "Speeds of hands and handling are assumed.",
+    ),
+}
+
+
+def candidate_why(key: str, found: Candidate, aim: Aim, chosen: Settings) -> Why | None:
+    """Return the reason of a figure or a merit of a candidate; None where there is none."""
+    if found.judged is None:
+        return None
+    reason = _REASONS.get(key)
+    if reason:
+        inputs = reason.inputs(_Asked(found, found.judged, aim, chosen))
+        return Why(
+            f"{key}@{found.name}", reason.title, found.words, reason.formula, reason.words, inputs, reason.source
+        )
+    merit = next((own for aspect, own in found.judged.merits.items() if aspect == key), None)
+    return merit_why(key, found.name, found.words, merit, chosen) if merit else None

@@ -1,0 +1,1 @@
+"""The services between formats and screens: reading, aiming, building, refitting."""
