@@ -24,8 +24,8 @@ from pebble_wheel.mechanics.strand.state import MadeNest, make
 from pebble_wheel.mechanics.strand.structure import Leaf, Node, OfBalanced, Rod, Single, Turns, equal_ply, with_members
 from pebble_wheel.mechanics.wash.bloom import Finish, growth
 from pebble_wheel.notation.design import structure_of
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import Draft, design_of, fresh, write_draft
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.web.app import warm
 from pebble_wheel.workshop.aim import Aim, candidates, read_aim, weights_of
 from pebble_wheel.workshop.refit import refitted

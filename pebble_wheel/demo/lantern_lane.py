@@ -4,9 +4,9 @@ import sqlite3
 from typing import Any
 
 from pebble_wheel.notation.design import new_design
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import Draft, design_of, fresh, write_draft
 from pebble_wheel.notation.record import Skein, Swatch
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.store.designs import keep_new
 from pebble_wheel.store.records import note
 

@@ -12,7 +12,7 @@ from pebble_wheel.drawing.svg import group, tag, words
 from pebble_wheel.mechanics.reading.reading import Level
 from pebble_wheel.mechanics.strand.state import NestState, State
 from pebble_wheel.mechanics.strand.structure import CoreSpun
-from pebble_wheel.notation.display import Settings
+from pebble_wheel.wording.display import Display
 
 WIDTH, HEIGHT, TOP, ROW, GAP = 1280.0, 240.0, 30.0, 54.0, 14.0
 LINES_OF_FIBRE = 6
@@ -30,33 +30,33 @@ class Flat:
     part: str
 
 
-def draw_unrolled(levels: list[Flat], chosen: Settings, title: str, held: str = "") -> str:
+def draw_unrolled(levels: list[Flat], display: Display, title: str, held: str = "") -> str:
     """Return the levels side by side, the yarn first."""
     shown = levels[:MOST_LEVELS]
     width = min((WIDTH - 20) / len(shown), 420.0)
     parts = [words("title", title)]
     for number, flat in enumerate(shown):
-        parts.append(_level(flat, 10 + number * width, width - 16, chosen, flat.part == held))
+        parts.append(_level(flat, 10 + number * width, width - 16, display, flat.part == held))
     return tag("svg", "".join(parts), viewBox=f"0 0 {WIDTH:.0f} {HEIGHT:.0f}", role="img", class_="yarn unrolled")
 
 
-def _level(flat: Flat, x: float, width: float, chosen: Settings, held: bool) -> str:
+def _level(flat: Flat, x: float, width: float, display: Display, held: bool) -> str:
     level = flat.level
     rows: list[tuple[str, State | None]] = [("as made", level.made), ("now", level.now), ("at rest", level.at_balance)]
     scale = (ROW - 18) / max(_girth(state) for _, state in rows if state is not None)
     parts = [words("text", flat.name, x=x, y=20, class_="flat-name" + (" held-name" if held else ""))]
     for number, (label, state) in enumerate(rows):
         y = TOP + number * (ROW + GAP)
-        text = "no rest" if state is None else f"{label} {_turns(state, chosen)}"
+        text = "no rest" if state is None else f"{label} {_turns(state, display)}"
         parts.append(words("text", text, x=x, y=y + 12, class_="flat-label"))
         if state is not None:
             parts.append(_sheet(state, scale, x, y + 17, width))
     return group(parts, data_part=flat.part)
 
 
-def _turns(state: State, chosen: Settings) -> str:
+def _turns(state: State, display: Display) -> str:
     twist = float(state.twist_now)
-    return f"{chosen.twist(twist)} {'Z' if twist > 0 else 'S'}" if abs(twist) > STRAIGHT else "no twist"
+    return f"{display.twist(twist)} {'Z' if twist > 0 else 'S'}" if abs(twist) > STRAIGHT else "no twist"
 
 
 def _girth(state: State) -> float:

@@ -30,8 +30,8 @@ from pebble_wheel.notation.design import (
     new_design,
     parse_json,
 )
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.notation.units import read_length, read_number, read_size, read_twist
 
 Read = TypeVar("Read")

@@ -4,8 +4,8 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Literal, TypeVar, cast, get_args
 
-from pebble_wheel.notation.display import CARD_SCATTER, SNUG_OVER_RELAXED, Settings, WpiMethod
 from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.settings import CARD_SCATTER, SNUG_OVER_RELAXED, Settings, WpiMethod
 from pebble_wheel.notation.units import read_length, read_mass, read_number
 
 SkeinMoment = Literal["plied", "finished"]

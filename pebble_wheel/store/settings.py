@@ -5,7 +5,7 @@ from dataclasses import asdict
 
 from pydantic import TypeAdapter
 
-from pebble_wheel.notation.display import Settings
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.store.database import transaction
 
 _CHECKED = TypeAdapter(Settings)

@@ -13,9 +13,9 @@ from starlette.responses import Response
 from starlette.types import Scope
 
 from pebble_wheel.demo.lantern_lane import fill
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import design_of
 from pebble_wheel.notation.faults import InputError
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.store.database import opened, prepare
 from pebble_wheel.store.designs import NotKeptError
 from pebble_wheel.web import api
@@ -28,6 +28,7 @@ from pebble_wheel.web.screens.settings import routes as settings_screen
 from pebble_wheel.web.screens.shelf import routes as shelf
 from pebble_wheel.web.shared.base import STATIC, render
 from pebble_wheel.web.shared.yarn import look_at
+from pebble_wheel.wording.display import Display
 from pebble_wheel.workshop.starts import FIRST, start
 
 LOCAL_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
@@ -73,7 +74,7 @@ def warm() -> None:
 
     What stands then, stands for good: the collector of garbage need not look through it again and again.
     """
-    str(look_at(design_of(start(FIRST), Settings()), Settings()).picture)
+    str(look_at(design_of(start(FIRST), Settings()), Display()).picture)
     gc.collect()
     gc.freeze()
 

@@ -11,7 +11,7 @@ from pebble_wheel.mechanics.making.wheel import treadles
 from pebble_wheel.mechanics.reading.advice import Advice
 from pebble_wheel.mechanics.strand.state import LeafState
 from pebble_wheel.mechanics.strand.structure import Leaf, Single
-from pebble_wheel.notation.display import Settings
+from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.names import level_words
 from pebble_wheel.workshop.aim import Aim, Candidate
 
@@ -50,7 +50,7 @@ IN_SHORT: dict[Reason, str] = {
 }
 
 
-def cells(found: Candidate, chosen: Settings) -> dict[str, Cell]:
+def cells(found: Candidate, display: Display) -> dict[str, Cell]:
     """Return the telling figures of a candidate by their label."""
     judged = found.judged
     aimed = Cell(IN_SHORT[found.hindrances[0].reason] if found.hindrances else "yes", "" if found.met else "missed")
@@ -58,28 +58,28 @@ def cells(found: Candidate, chosen: Settings) -> dict[str, Cell]:
         return {"as aimed": aimed}
     whole = judged.levels[0]
     spun = [level for level in judged.levels if isinstance(level.node, Single)]
-    gauges = [f"{each.strands}×{_gauge(each.made, chosen)}" for each in spun]
+    gauges = [f"{each.strands}×{_gauge(each.made, display)}" for each in spun]
     singles = " + ".join([*(each.removesuffix(" wpi") for each in gauges[:-1]), gauges[-1]])
     return {
         "as aimed": aimed,
         "singles": Cell(singles),
-        "spun": _turns(spun[0].turns_per_m_as_made, chosen),
-        "laid": Cell("–") if isinstance(whole.node, Leaf) else _turns(whole.turns_per_m_as_made, chosen),
-        "leans": Cell(chosen.angle(whole.angle)),
-        "finished": Cell(chosen.wpi_range(judged.wpi_finished)),
-        "makes": Cell(f"{chosen.metres(found.metres)} of {chosen.grams(found.grams)}"),
+        "spun": _turns(spun[0].turns_per_m_as_made, display),
+        "laid": Cell("–") if isinstance(whole.node, Leaf) else _turns(whole.turns_per_m_as_made, display),
+        "leans": Cell(display.angle(whole.angle)),
+        "finished": Cell(display.wpi_range(judged.wpi_finished)),
+        "makes": Cell(f"{display.metres(found.metres)} of {display.grams(found.grams)}"),
         "takes": Cell(hours_words(_hours(judged) * found.metres)),
     }
 
 
-def _gauge(state: object, chosen: Settings) -> str:
+def _gauge(state: object, display: Display) -> str:
     assert isinstance(state, LeafState)
-    return chosen.gauge(float(state.bobbin_diameter))
+    return display.gauge(float(state.bobbin_diameter))
 
 
-def _turns(turns_per_m: float, chosen: Settings) -> Cell:
+def _turns(turns_per_m: float, display: Display) -> Cell:
     sense = "Z" if turns_per_m > 0 else "S"
-    return Cell(f"{chosen.twist(turns_per_m)} {sense}", sense.lower())
+    return Cell(f"{display.twist(turns_per_m)} {sense}", sense.lower())
 
 
 def _hours(judged: Judged) -> float:
@@ -93,38 +93,38 @@ def hours_words(hours: float) -> str:
     return f"{hours:.1f} h" if hours < 10 else f"{hours:.0f} h"
 
 
-def steps_of(found: Candidate, chosen: Settings) -> list[StepRow]:
+def steps_of(found: Candidate, display: Display) -> list[StepRow]:
     """Return how to make a candidate, the singles first."""
     if found.judged is None:
         return []
-    return [_step(step, found.metres, chosen) for step in reversed(found.judged.steps)]
+    return [_step(step, found.metres, display) for step in reversed(found.judged.steps)]
 
 
-def _step(step: Step, metres: float, chosen: Settings) -> StepRow:
+def _step(step: Step, metres: float, display: Display) -> StepRow:
     level = step.level
     turns = level.turns_per_m_as_made
     many = f" × {level.strands}" if level.strands > 1 else ""
-    draft = DRAFT_LENGTH * (YARD if chosen.imperial else 1.0)
+    draft = DRAFT_LENGTH * (YARD if display.settings.imperial else 1.0)
     count = float(np.asarray(treadles(draft, turns, step.ratio)))
     return StepRow(
         level_words(level) + many,
-        _turns(turns, chosen).value,
+        _turns(turns, display).value,
         "z" if turns > 0 else "s",
-        f"{count:.0f} treadles to {chosen.metres(draft)}, at {step.ratio:g}:1",
-        chosen.metres(step.metres * metres),
+        f"{count:.0f} treadles to {display.metres(draft)}, at {step.ratio:g}:1",
+        display.metres(step.metres * metres),
         hours_words(step.hours * metres),
     )
 
 
-def in_the_way(found: Candidate, aim: Aim, chosen: Settings) -> list[Advice]:
+def in_the_way(found: Candidate, aim: Aim, display: Display) -> list[Advice]:
     """Return what stands in the way of an aim, why, and what to do; with the nearest that can be spun."""
     nearest = ""
     if found.judged:
-        nearest = f" The nearest that can be spun is drawn: {chosen.wpi_range(found.judged.wpi_finished)} finished."
-    return [_hindered(each, aim, chosen, nearest) for each in found.hindrances]
+        nearest = f" The nearest that can be spun is drawn: {display.wpi_range(found.judged.wpi_finished)} finished."
+    return [_hindered(each, aim, display, nearest) for each in found.hindrances]
 
 
-def _hindered(hindrance: Hindrance, aim: Aim, chosen: Settings, nearest: str) -> Advice:
+def _hindered(hindrance: Hindrance, aim: Aim, display: Display, nearest: str) -> Advice:
     value, limit = hindrance.value, hindrance.limit
     match hindrance.reason:
         case "few-fibres":
@@ -132,7 +132,7 @@ def _hindered(hindrance: Hindrance, aim: Aim, chosen: Settings, nearest: str) ->
             why = "With fewer, a strand cannot be drafted: it falls apart."
             do = "Take fewer strands or a finer fibre, or aim thicker."
         case "too-thin":
-            text = f"It wants singles of {chosen.gauge(value)}; the thinnest you would spin is {chosen.gauge(limit)}."
+            text = f"It wants singles of {display.gauge(value)}; the thinnest you would spin is {display.gauge(limit)}."
             why = "More strands to the same thickness want finer ones."
             do = "Take fewer strands, or aim thicker."
         case "staple":
@@ -156,7 +156,9 @@ def _hindered(hindrance: Hindrance, aim: Aim, chosen: Settings, nearest: str) ->
             why = "Beyond some 40,000 tex a single is a rope of roving, not a spun strand."
             do = "Aim thinner, or take more strands."
         case "grams":
-            text = f"{chosen.grams(aim.grams or 0)} make {chosen.metres(value)} of the {chosen.metres(limit)} wanted."
+            text = (
+                f"{display.grams(aim.grams or 0)} make {display.metres(value)} of the {display.metres(limit)} wanted."
+            )
             why = "Metres, grams and thickness hang together; waste is counted in."
             do, nearest = "Make less of it, aim thinner, or take more fibre.", ""
     return Advice(hindrance.reason, "yarn", text, why, do + nearest)

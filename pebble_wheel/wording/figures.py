@@ -10,7 +10,7 @@ from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.state import NestState
 from pebble_wheel.mechanics.strand.structure import Chain, CoreSpun, Leaf, Single, Wrapped
-from pebble_wheel.notation.display import Settings
+from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.names import Row, rest_words
 from pebble_wheel.workshop.refit import readings_to_hold
 
@@ -31,24 +31,24 @@ class Figure:
     strong: bool = False
 
 
-def _twist(label: str, turns_per_m: float, why: str, chosen: Settings) -> Figure:
+def _twist(label: str, turns_per_m: float, why: str, display: Display) -> Figure:
     sense = "Z" if turns_per_m > 0 else "S"
-    return Figure(label, f"{chosen.twist(turns_per_m)} {sense}", why, sense.lower())
+    return Figure(label, f"{display.twist(turns_per_m)} {sense}", why, sense.lower())
 
 
-def part_figures(row: Row, reading: Reading, chosen: Settings) -> list[Figure]:
+def part_figures(row: Row, reading: Reading, display: Display) -> list[Figure]:
     """Return what is to be said of the part in hand."""
     level, path = row.level, row.path
-    found = [_twist("twist as made", level.turns_per_m_as_made, f"as-made@{path}", chosen)]
+    found = [_twist("twist as made", level.turns_per_m_as_made, f"as-made@{path}", display)]
     if path != "yarn":
-        found.append(_twist("twist now", level.turns_per_m_now, f"now@{path}", chosen))
+        found.append(_twist("twist now", level.turns_per_m_now, f"now@{path}", display))
     single = reading.singles.get(level.path)
     if single:
-        found.append(Figure("on the bobbin", chosen.length(single.diameter), f"bobbin@{path}"))
-    found.append(Figure("fibres lean" if single else "leans", chosen.angle(level.angle), f"lean@{path}"))
+        found.append(Figure("on the bobbin", display.length(single.diameter), f"bobbin@{path}"))
+    found.append(Figure("fibres lean" if single else "leans", display.angle(level.angle), f"lean@{path}"))
     if path != "yarn":
         found += [
-            Figure("thick, in the yarn", chosen.length(level.diameter), f"thick@{path}"),
+            Figure("thick, in the yarn", display.length(level.diameter), f"thick@{path}"),
             Figure("per metre", f"{level.metres_per_metre:.2f} m", f"metres@{path}"),
             Figure("in 100 m", f"{level.grams_per_100_m:.1f} g", f"grams@{path}"),
         ]
@@ -64,47 +64,49 @@ class Movable:
     value: str
 
 
-def what_if(reading: Reading, chosen: Settings) -> list[Movable]:
+def what_if(reading: Reading, display: Display) -> list[Movable]:
     """Return the readings that can be held or moved, as they would be typed."""
-    return [_movable(each.handle, each.value, chosen) for each in readings_to_hold(reading)]
+    return [_movable(each.handle, each.value, display) for each in readings_to_hold(reading)]
 
 
-def _movable(handle: Handle, value: float, chosen: Settings) -> Movable:
+def _movable(handle: Handle, value: float, display: Display) -> Movable:
     match handle:
         case "size":
-            return Movable(handle, "finished", f"{chosen.wraps(float(wraps_per_inch(value))):.1f} wpi")
+            return Movable(handle, "finished", f"{display.settings.wraps(float(wraps_per_inch(value))):.1f} wpi")
         case "twist":
             return Movable(handle, "singles’ twist factor", f"{value:.1f}")
         case "angle":
-            return Movable(handle, "angle", f"{90 - value if chosen.angle_from == 'crosswise' else value:.1f}°")
+            return Movable(
+                handle, "angle", f"{90 - value if display.settings.angle_from == 'crosswise' else value:.1f}°"
+            )
         case "ratio":
             return Movable(handle, "times balanced", f"{value:.2f}")
 
 
-def yarn_figures(reading: Reading, chosen: Settings) -> list[Figure]:
+def yarn_figures(reading: Reading, display: Display) -> list[Figure]:
     """Return what is to be said of the whole, beside the picture."""
     top = reading.levels[0]
-    found = [_twist("twist", top.turns_per_m_as_made, "as-made@yarn", chosen)]
+    found = [_twist("twist", top.turns_per_m_as_made, "as-made@yarn", display)]
     if not isinstance(top.node, Leaf):
-        found.append(Figure("angle", chosen.angle_range(reading.angle_band), "lean@yarn"))
+        found.append(Figure("angle", display.angle_range(reading.angle_band), "lean@yarn"))
         found.append(Figure("take-up", f"{100 * top.take_up:.1f} %", "take-up@yarn"))
     plied = "as spun" if isinstance(top.node, Leaf) else "as plied"
-    found.append(Figure(plied, chosen.wpi_range(reading.wpi_as_plied), "wpi@yarn"))
-    found.append(Figure("finished", chosen.wpi_range(reading.wpi_finished), "wpi-finished@yarn", strong=True))
+    found.append(Figure(plied, display.wpi_range(reading.wpi_as_plied), "wpi@yarn"))
+    found.append(Figure("finished", display.wpi_range(reading.wpi_finished), "wpi-finished@yarn", strong=True))
     return found
 
 
-def rest_figures(reading: Reading, chosen: Settings) -> list[Figure]:
+def rest_figures(reading: Reading, display: Display) -> list[Figure]:
     """Return the twist to rest by energy and by the schools; of what cannot be compared, its fold on itself."""
     balance = reading.balance
     found = []
     if not (reading.schools or np.isfinite(balance.ratio)):
-        return [_twist("fresh ply-back", balance.fold_turns_per_m, "loop@yarn", chosen)]
-    found.append(Figure("rests by energy at", rest_words(balance, chosen), "energy@yarn", strong=True))
+        return [_twist("fresh ply-back", balance.fold_turns_per_m, "loop@yarn", display)]
+    found.append(Figure("rests by energy at", rest_words(balance, display), "energy@yarn", strong=True))
     if np.isfinite(balance.ratio):
         found.append(Figure("yours is", f"{balance.ratio:.2f} ×", "ratio@yarn"))
     return found + [
-        Figure(school.name, chosen.twist(school.turns_per_m), f"{school.name}@yarn") for school in reading.schools
+        Figure(school.name, display.twist(school.turns_per_m), f"{school.name}@yarn") for school in reading.schools
     ]
 
 
@@ -120,19 +122,19 @@ def loop_figure(reading: Reading) -> Figure:
     return Figure("30 cm hung up", f"{counted} turns {sense}", "loop@yarn", sense.lower())
 
 
-def size_figures(reading: Reading, chosen: Settings) -> list[Figure]:
+def size_figures(reading: Reading, display: Display) -> list[Figure]:
     """Return thickness, grist and weight class."""
     return [
-        Figure("thick, as plied", chosen.length_range(reading.diameter_as_plied), "thick@yarn"),
-        Figure("thick, finished", chosen.length_range(reading.diameter_finished), "finished@yarn"),
-        Figure("grist, as plied", chosen.grist(reading.resultant_tex), "grist@yarn"),
-        Figure("grist, finished", chosen.grist(reading.finished_tex), "grist-finished@yarn"),
-        Figure("weight class", chosen.weight_classes(reading.wpi_finished), "class@yarn"),
+        Figure("thick, as plied", display.length_range(reading.diameter_as_plied), "thick@yarn"),
+        Figure("thick, finished", display.length_range(reading.diameter_finished), "finished@yarn"),
+        Figure("grist, as plied", display.grist(reading.resultant_tex), "grist@yarn"),
+        Figure("grist, finished", display.grist(reading.finished_tex), "grist-finished@yarn"),
+        Figure("weight class", display.weight_classes(reading.wpi_finished), "class@yarn"),
         Figure("full of turns", f"{100 * reading.jamming:.0f} %", "jamming@yarn"),
     ]
 
 
-def spinning_figures(row: Row, reading: Reading, chosen: Settings) -> list[Figure]:
+def spinning_figures(row: Row, reading: Reading, display: Display) -> list[Figure]:
     """Return a spinner's own measures of the single in hand; nothing for another part."""
     single = reading.singles.get(row.level.path)
     if not single or not isinstance(row.level.node, Single):
@@ -140,12 +142,12 @@ def spinning_figures(row: Row, reading: Reading, chosen: Settings) -> list[Figur
     tex, path = float(row.level.node.tex), row.path
     low, high = single.usual_factor
     return [
-        Figure("grist", chosen.grist(tex), f"grist@{path}"),
-        Figure("wraps", chosen.gauge(single.diameter), f"wraps@{path}"),
+        Figure("grist", display.grist(tex), f"grist@{path}"),
+        Figure("wraps", display.gauge(single.diameter), f"wraps@{path}"),
         Figure("fibres across", f"{single.fibres_across:.0f}", f"fibres@{path}"),
         Figure(f"twist factor, usual {low:.0f}–{high:.0f}", f"{single.twist_factor:.0f}", f"factor@{path}"),
         Figure("turns per staple", f"{single.turns_per_staple:.1f}", f"staple@{path}"),
-        _twist("fresh ply-back", single.ply_back_turns_per_m, f"ply-back@{path}", chosen),
+        _twist("fresh ply-back", single.ply_back_turns_per_m, f"ply-back@{path}", display),
     ]
 
 

@@ -18,7 +18,7 @@ from pebble_wheel.mechanics.backwards.merits import (
     Aspect,
     Merit,
 )
-from pebble_wheel.notation.display import Settings
+from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.why import Inputs, Why
 
 ASSUMED = "The figures that go in are computed; where the score begins and ends is assumed."
@@ -29,7 +29,7 @@ class _Reason:
     words: str
     formula: str
     said: str
-    inputs: Callable[[dict[str, float], Settings], Inputs]
+    inputs: Callable[[dict[str, float], Display], Inputs]
 
 
 MERITS: dict[Aspect, _Reason] = {
@@ -37,23 +37,23 @@ MERITS: dict[Aspect, _Reason] = {
         "round",
         f"(4πA/P² − {LEAST_ROUND:g}) / {1 - LEAST_ROUND:g}",
         "Area A and perimeter P of the hull round all strands, cut across at twelve places; a circle has 4πA/P² = 1.",
-        lambda own, chosen: [("4πA/P²", f"{own['circularity']:.3f}")],
+        lambda own, display: [("4πA/P²", f"{own['circularity']:.3f}")],
     ),
     "smooth": _Reason(
         "smooth",
         f"1 − (g + b) / {DEEPEST_GROOVE:g}",
         "How far the surface lies below the circle round the yarn on the mean, over its radius, and what the links of "
         "a chain add to it.",
-        lambda own, chosen: [("g, grooves", f"{own['groove']:.3f}"), ("b, links", f"{own['bumps']:.3f}")],
+        lambda own, display: [("g, grooves", f"{own['groove']:.3f}"), ("b, links", f"{own['bumps']:.3f}")],
     ),
     "wear": _Reason(
         "hard-wearing",
         f"√(µm/{HARDEST_FIBRE:g}) · β/{math.degrees(FIRMEST):.0f}° · (1 − 1/(1 + n)) · c",
         "Coarse fibre wears well; a steep lay β binds it, on the steepest level; many strands n hide it from rubbing. "
         f"A broken leg of a chain runs: c = {CHAIN_WEAR:g}, else 1. Coils that stand off wear badly.",
-        lambda own, chosen: [
+        lambda own, display: [
             ("fibre", f"{own['micron']:.0f} µm"),
-            ("β", chosen.angle(own["angle"])),
+            ("β", display.angle(own["angle"])),
             ("n, strands", f"{own['strands']:.0f}"),
             ("c", f"{own['chain']:g}"),
         ],
@@ -63,7 +63,7 @@ MERITS: dict[Aspect, _Reason] = {
         f"1 − exp(−k(κr)²/{SPRINGY:g} − crimp/{CRIMPY:g})",
         "The strand that comes taut first ends the stretch. It gives by how much it is bent like a spring, which is "
         "energy stored in bending, and by the crimp that its packing leaves free.",
-        lambda own, chosen: [
+        lambda own, display: [
             ("k(κr)², bending", f"{own['bent']:.3f}"),
             ("free crimp", f"{own['crimp']:.1f} per cm"),
         ],
@@ -72,37 +72,37 @@ MERITS: dict[Aspect, _Reason] = {
         "light and warm",
         f"1 − φ/{DENSEST:g}",
         "φ is the share of the finished thickness that is fibre; the rest is air.",
-        lambda own, chosen: [("φ", f"{own['packed']:.3f}")],
+        lambda own, display: [("φ", f"{own['packed']:.3f}")],
     ),
     "colours": _Reason(
         "colours kept",
         "share of the colour most seen",
         "Strands side by side go through the colours each for itself, so several strands mix them; the legs of a chain "
         "are of one strand and stay together while a colour runs much longer than three loops; a wrap alone shows.",
-        lambda own, chosen: [("share", f"{own['kept']:.0%}"), ("strands apart", f"{own['strands']:.0f}")],
+        lambda own, display: [("share", f"{own['kept']:.0%}"), ("strands apart", f"{own['strands']:.0f}")],
     ),
     "quick": _Reason(
         "quick to make",
         f"exp(−h/{SLOW:g})",
         "Hours h for 100 g, all steps: each metre takes as long as the wheel needs for its twist, and at least as long "
         "as hands need to draft or feed it.",
-        lambda own, chosen: [("h", f"{own['hours']:.1f} h")],
+        lambda own, display: [("h", f"{own['hours']:.1f} h")],
     ),
     "forgiving": _Reason(
         "forgiving",
         f"exp(−w/{ROUGH:g})",
         "w is how much thickness varies along the yarn, p10 to p90 over p50. Strands that are uneven each for itself "
         "even each other out: their share of the variance, by rank correlation, is divided by their number.",
-        lambda own, chosen: [("band, strands alike", f"{own['band']:.0%}"), ("w", f"{own['local']:.0%}")],
+        lambda own, display: [("band, strands alike", f"{own['band']:.0%}"), ("w", f"{own['local']:.0%}")],
     ),
 }
 """In the order in which a screen shows them."""
 
 
-def merit_why(aspect: str, name: str, words: str, merit: Merit, chosen: Settings) -> Why | None:
+def merit_why(aspect: str, name: str, words: str, merit: Merit, display: Display) -> Why | None:
     """Return the reason of a merit of one structure."""
     reason = next((own for each, own in MERITS.items() if each == aspect), None)
     if reason is None:
         return None
-    inputs = [*reason.inputs(merit.inputs, chosen), ("score", f"{merit.score:.2f}")]
+    inputs = [*reason.inputs(merit.inputs, display), ("score", f"{merit.score:.2f}")]
     return Why(f"{aspect}@{name}", reason.words, words, reason.formula, reason.said, inputs, ASSUMED)

@@ -18,8 +18,8 @@ from pebble_wheel.notation.design import (
     WrappedModel,
     fibre_of,
 )
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import Part
+from pebble_wheel.wording.display import Display
 from pebble_wheel.workshop.answer import Line, lines_of
 
 
@@ -170,11 +170,11 @@ def part_hint(part: Part) -> str:
             return f"{part.of('twist')} × balanced" if part.of("by") == "balance" else part.of("twist")
 
 
-def rest_words(balance: Balance, chosen: Settings) -> str:
+def rest_words(balance: Balance, display: Display) -> str:
     """Return at what twist a yarn rests."""
     if math.isnan(balance.balanced):
         return "never"
-    return chosen.twist_range(balance.balanced_band) if balance.balanced else "hangs quiet by itself"
+    return display.twist_range(balance.balanced_band) if balance.balanced else "hangs quiet by itself"
 
 
 def verdict_words(verdict: Verdict, yarn: NodeModel) -> str:

@@ -17,7 +17,8 @@ from pebble_wheel.mechanics.strand.helix import apparent_width
 from pebble_wheel.mechanics.strand.state import LeafState, NestState
 from pebble_wheel.mechanics.strand.structure import PLYING_TENSION, Chain, CoreSpun, Rod, Single, Wrapped, turns_of
 from pebble_wheel.mechanics.wash.bloom import DRAWS_UP, DRAWS_UP_BY_BLOOM, FULLY_PACKED
-from pebble_wheel.notation.display import SNUG_OVER_RELAXED, Settings
+from pebble_wheel.notation.settings import SNUG_OVER_RELAXED
+from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.names import Row, level_words, rest_words
 
 Inputs = list[tuple[str, str]]
@@ -48,7 +49,7 @@ class _Asked:
 
     reading: Reading
     level: Level
-    chosen: Settings
+    display: Display
 
     @property
     def nest(self) -> NestState:
@@ -64,7 +65,7 @@ class _Asked:
 
     def turns(self, turns_per_m: float) -> str:
         """Return a twist with its direction."""
-        return f"{self.chosen.twist(turns_per_m)} {'Z' if turns_per_m > 0 else 'S'}"
+        return f"{self.display.twist(turns_per_m)} {'Z' if turns_per_m > 0 else 'S'}"
 
 
 Ask = TypeVar("Ask")
@@ -97,10 +98,10 @@ def _lean(ask: _Asked) -> Inputs:
     state = ask.level.now
     given = [("t", ask.turns(float(state.twist_now)))]
     if isinstance(state, LeafState) or isinstance(state.node, CoreSpun):
-        given.append(("d", ask.chosen.length(float(state.diameter))))
+        given.append(("d", ask.display.length(float(state.diameter))))
     else:
         given.append(("R, centre-line from the axis", f"{max(float(each.radius) for each in state.seats):.3f} mm"))
-    return [*given, ("angle", f"{ask.chosen.angle(ask.level.angle)} {ask.chosen.angle_words}")]
+    return [*given, ("angle", f"{ask.display.angle(ask.level.angle)} {ask.display.angle_words}")]
 
 
 def _thick(ask: _Asked) -> Inputs:
@@ -114,7 +115,7 @@ def _thick(ask: _Asked) -> Inputs:
     strands = sum(seat.count for seat in state.seats)
     return [
         ("strands", str(strands)),
-        ("d of a strand as it stands inside", ask.chosen.length(float(each.diameter))),
+        ("d of a strand as it stands inside", ask.display.length(float(each.diameter))),
         ("mean width of equal touching strands, in d", f"{apparent_width(strands):.2f}" if strands < 6 else "by hull"),
     ]
 
@@ -133,7 +134,7 @@ def _finished(ask: _Asked) -> Inputs:
     reading = ask.reading
     grown = reading.diameter_finished.p50 / reading.diameter_as_plied.p50
     return [
-        ("thick, as plied", ask.chosen.length_range(reading.diameter_as_plied)),
+        ("thick, as plied", ask.display.length_range(reading.diameter_as_plied)),
         ("growth", f"{grown - 1:+.0%}"),
         ("spread of bloom", f"sd {BLOOM_SD:.0%} of the bloom"),
         ("washed, dried", f"{reading.finish.wash}, {reading.finish.drying}"),
@@ -150,7 +151,7 @@ def _rod(ask: _Asked) -> Inputs:
 
 def _balanced(ask: _Asked) -> Inputs:
     balance = ask.reading.balance
-    return [("chosen", ask.chosen.twist(balance.chosen)), ("at rest", rest_words(balance, ask.chosen)), *_rod(ask)]
+    return [("chosen", ask.display.twist(balance.chosen)), ("at rest", rest_words(balance, ask.display)), *_rod(ask)]
 
 
 def _loop(ask: _Asked) -> Inputs:
@@ -165,7 +166,7 @@ def _strand(ask: _Asked) -> Inputs:
 
 def _length(ask: _Asked) -> Inputs:
     state = ask.level.now
-    angle = "" if isinstance(state, LeafState) else ask.chosen.angle(max(abs(float(s.angle)) for s in state.seats))
+    angle = "" if isinstance(state, LeafState) else ask.display.angle(max(abs(float(s.angle)) for s in state.seats))
     return [("length now, of the bobbin length of its singles", f"{1 - ask.level.take_up:.3f}")] + (
         [("angle of its strands", angle)] if angle else []
     )
@@ -238,7 +239,7 @@ def _coils(ask: _Asked) -> Inputs:
     return [
         ("O, overfeed", f"{float(np.asarray(node.overfeed)):.2g}"),
         ("t", ask.turns(float(ask.nest.twist_now))),
-        ("wrapper, thick", ask.chosen.length(float(ask.nest.seats[1].state.diameter))),
+        ("wrapper, thick", ask.display.length(float(ask.nest.seats[1].state.diameter))),
     ]
 
 
@@ -344,7 +345,7 @@ REASONS: dict[str, Reason[_Asked]] = {
         "Weight class",
         "the classes that hold the middle of the band",
         "The ranges overlap by design: a band, not a verdict. Choose the table in the settings.",
-        lambda ask: [("finished", ask.chosen.wpi_range(ask.reading.wpi_finished))],
+        lambda ask: [("finished", ask.display.wpi_range(ask.reading.wpi_finished))],
         "Two tables: a yarn-council style, from memory, and relaxed wraps, common practice.",
     ),
     "jamming": Reason(
@@ -451,14 +452,14 @@ REASONS: dict[str, Reason[_Asked]] = {
 }
 
 
-def why(asked: str, rows: list[Row], reading: Reading, chosen: Settings) -> Why | None:
+def why(asked: str, rows: list[Row], reading: Reading, display: Display) -> Why | None:
     """Return the reason for a figure, asked for by its key and path; None where there is no such figure."""
     key, _, path = asked.partition("@")
     row = next((row for row in rows if row.path == path), None)
     reason = REASONS.get(key)
     if row is None or reason is None:
         return None
-    ask = _Asked(reading, row.level, chosen)
+    ask = _Asked(reading, row.level, display)
     try:
         inputs = reason.inputs(ask)
     except (AssertionError, KeyError, StopIteration):  # a figure that this kind of part does not have

@@ -7,8 +7,8 @@ from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.making.amounts import WASTE
 from pebble_wheel.mechanics.making.wheel import DRAFTING, HANDLING, PLYING
 from pebble_wheel.mechanics.reading.spread import DRAWS
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.wording.candidate import hours_words, in_the_way
+from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.merits import MERITS, merit_why
 from pebble_wheel.wording.why import CALIBRATED, DEFINITION, GEOMETRY, Inputs, Reason, Why
 from pebble_wheel.workshop.aim import Aim, Candidate
@@ -19,14 +19,14 @@ class _Asked:
     found: Candidate
     judged: Judged
     aim: Aim
-    chosen: Settings
+    display: Display
 
 
 def _wanted(ask: _Asked) -> Inputs:
     aimed = (
-        ask.chosen.length(ask.aim.value) if ask.aim.measure.endswith("diameter") else ask.chosen.grist(ask.aim.value)
+        ask.display.length(ask.aim.value) if ask.aim.measure.endswith("diameter") else ask.display.grist(ask.aim.value)
     )
-    return [("aimed at", aimed), ("comes out", ask.chosen.wpi_range(ask.judged.wpi_finished) + " finished")]
+    return [("aimed at", aimed), ("comes out", ask.display.wpi_range(ask.judged.wpi_finished) + " finished")]
 
 
 def _spun(ask: _Asked) -> Inputs:
@@ -42,15 +42,15 @@ def _laid(ask: _Asked) -> Inputs:
 
 def _lean(ask: _Asked) -> Inputs:
     top = ask.judged.levels[0]
-    return [("twist", ask.chosen.twist(top.turns_per_m_now)), ("thick", ask.chosen.length(top.diameter))]
+    return [("twist", ask.display.twist(top.turns_per_m_now)), ("thick", ask.display.length(top.diameter))]
 
 
 def _makes(ask: _Asked) -> Inputs:
     return [
-        ("grist, finished", ask.chosen.grist(ask.judged.finished_tex)),
+        ("grist, finished", ask.display.grist(ask.judged.finished_tex)),
         ("waste", f"{WASTE[ask.aim.prep]:.0%}"),
-        ("fibre", ask.chosen.grams(ask.found.grams)),
-        ("yarn", ask.chosen.metres(ask.found.metres)),
+        ("fibre", ask.display.grams(ask.found.grams)),
+        ("yarn", ask.display.metres(ask.found.metres)),
     ]
 
 
@@ -63,7 +63,7 @@ def _takes(ask: _Asked) -> Inputs:
 
 
 def _hindered(ask: _Asked) -> Inputs:
-    return [(each.text, each.do) for each in in_the_way(ask.found, ask.aim, ask.chosen)] or [
+    return [(each.text, each.do) for each in in_the_way(ask.found, ask.aim, ask.display)] or [
         ("stands in the way", "nothing")
     ]
 
@@ -127,15 +127,15 @@ _REASONS: dict[str, Reason[_Asked]] = {
 }
 
 
-def candidate_why(key: str, found: Candidate, aim: Aim, chosen: Settings) -> Why | None:
+def candidate_why(key: str, found: Candidate, aim: Aim, display: Display) -> Why | None:
     """Return the reason of a figure or a merit of a candidate; None where there is none."""
     if found.judged is None:
         return None
     reason = _REASONS.get(key)
     if reason:
-        inputs = reason.inputs(_Asked(found, found.judged, aim, chosen))
+        inputs = reason.inputs(_Asked(found, found.judged, aim, display))
         return Why(
             f"{key}@{found.name}", reason.title, found.words, reason.formula, reason.words, inputs, reason.source
         )
     merit = next((own for aspect, own in found.judged.merits.items() if aspect == key), None)
-    return merit_why(key, found.name, found.words, merit, chosen) if merit else None
+    return merit_why(key, found.name, found.words, merit, display) if merit else None

@@ -31,14 +31,14 @@ from pebble_wheel.mechanics.wash.bloom import (
     shrinkage,
 )
 from pebble_wheel.mechanics.wash.swelling import wet_length, wet_over_dry
-from pebble_wheel.notation.display import Settings
+from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.why import CALIBRATED, DEFINITION, GEOMETRY, TRADE, Inputs, Why
 
 ASHENHURST = "Ashenhurst, from memory."
 MUNDEN = "Munden 1959, from memory."
 
 
-def finish_why(key: str, stage: Stage, reading: Reading, finish: Finish, chosen: Settings) -> Why | None:
+def finish_why(key: str, stage: Stage, reading: Reading, finish: Finish, display: Display) -> Why | None:
     """Return the reason of a figure at a moment; None where there is no such figure."""
     if not key:
         return None
@@ -48,7 +48,7 @@ def finish_why(key: str, stage: Stage, reading: Reading, finish: Finish, chosen:
             f"d · b,  b = 1 + B (1 − φ/{FULLY_PACKED})₊ p w h m;  wet: × (1 + s)",
             "Each strand blooms by its fibre and by what is done to it, and swells while wet. Eight of ten lie within.",
             [
-                ("d, as plied", chosen.length_range(reading.diameter_as_plied)),
+                ("d, as plied", display.length_range(reading.diameter_as_plied)),
                 *_blooming(reading, finish),
                 *_swelling(reading, stage),
             ],
@@ -58,7 +58,7 @@ def finish_why(key: str, stage: Stage, reading: Reading, finish: Finish, chosen:
             "Wraps per inch",
             f"{INCH} ÷ thickness",
             "Of the thickness at this moment.",
-            [("thick", chosen.length_range(stage.diameter))],
+            [("thick", display.length_range(stage.diameter))],
             DEFINITION,
         ),
         "leans": (
@@ -66,7 +66,7 @@ def finish_why(key: str, stage: Stage, reading: Reading, finish: Finish, chosen:
             "tan β as plied ÷ length;  its unevenness · what handling leaves",
             "Drawn up, yarn has more turns to the metre. Snapping and thwacking even its twist, apart from bloom.",
             [
-                ("as plied", chosen.angle_range(reading.angle_band)),
+                ("as plied", display.angle_range(reading.angle_band)),
                 ("length", f"{stage.length:.3f}"),
                 ("unevenness left", f"{100 * UNEVEN_LEFT[finish.wash]:.0f} %"),
             ],
@@ -107,7 +107,7 @@ def finish_why(key: str, stage: Stage, reading: Reading, finish: Finish, chosen:
             "Stitches, once washed",
             f"{STITCHES:g} · wraps per inch",
             "A little under half the wraps; knit a swatch and wash it.",
-            [("wraps, finished", chosen.wpi_range(stage.wpi))],
+            [("wraps, finished", display.wpi_range(stage.wpi))],
             TRADE,
         ),
         "unwashed": (
@@ -125,35 +125,35 @@ def finish_why(key: str, stage: Stage, reading: Reading, finish: Finish, chosen:
             "Rows, once washed",
             f"stitches · {WET.rows:g} ÷ {WET.stitches:g}",
             "Loops of a plain knit lie in one proportion, relaxed wet.",
-            [("wraps, finished", chosen.wpi_range(stage.wpi))],
+            [("wraps, finished", display.wpi_range(stage.wpi))],
             MUNDEN,
         ),
         "swatch": (
             "Yarn in a swatch",
             f"stitches · rows · ℓ,  ℓ = {DRY.stitches:g} ÷ stitches in a length",
             "What a plain square takes off the needles, without its edges and tails.",
-            [("rows to a stitch", f"{DRY.rows / DRY.stitches:.2f}"), ("wraps, finished", chosen.wpi_range(stage.wpi))],
+            [("rows to a stitch", f"{DRY.rows / DRY.stitches:.2f}"), ("wraps, finished", display.wpi_range(stage.wpi))],
             MUNDEN,
         ),
         "needle": (
             "Needle to try",
             f"{NEEDLE:g} · thickness",
             "A larger one leaves room to bloom.",
-            [("thick", chosen.length_range(stage.diameter))],
+            [("thick", display.length_range(stage.diameter))],
             TRADE,
         ),
         "plain": (
             "Sett for plain weave",
             f"{PLAIN:g} of the diameters side by side",
             "As many gaps for the weft as ends.",
-            [("thick", chosen.length_range(stage.diameter))],
+            [("thick", display.length_range(stage.diameter))],
             ASHENHURST,
         ),
         "twill": (
             "Sett for 2/2 twill",
             "⅔ of the diameters side by side" if math.isclose(TWILL, 2 / 3) else f"{TWILL:g}",
             "Two ends to each gap for the weft.",
-            [("thick", chosen.length_range(stage.diameter))],
+            [("thick", display.length_range(stage.diameter))],
             ASHENHURST,
         ),
     }

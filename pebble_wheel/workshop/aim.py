@@ -15,9 +15,9 @@ from pebble_wheel.mechanics.strand.single import twist_factor
 from pebble_wheel.mechanics.strand.structure import CoreSpun, Node, OfBalanced, Rod, Single, Turns, Wrapped
 from pebble_wheel.mechanics.wash.bloom import Drying, Finish, Wash
 from pebble_wheel.notation.design import Design, structure_of
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import UNDYED, Draft, Part, design_of, parts, replaced
 from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.notation.units import read_length, read_mass, read_number, read_size
 from pebble_wheel.workshop.answer import IN_TURN
 from pebble_wheel.workshop.refit import refitted

@@ -9,9 +9,9 @@ from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.mechanics.strand.structure import Rod
 from pebble_wheel.notation.design import BoughtModel, CoreSpunModel, SingleModel, finish_of, structure_of, walk
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import Draft, Part, design_of, replaced
 from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.notation.units import read_number, read_size
 from pebble_wheel.workshop.answer import IN_TURN
 

@@ -3,9 +3,9 @@
 from pebble_wheel.mechanics.rest.balance import NoBalanceError, resolve
 from pebble_wheel.mechanics.strand.structure import Rod
 from pebble_wheel.notation.design import place_in_file, structure_of
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import Draft, Part, design_of, part_at, parts, replaced
 from pebble_wheel.notation.faults import InputError
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.workshop.answer import IN_TURN
 from pebble_wheel.workshop.edits import SIDES, typed_into
 

@@ -28,7 +28,7 @@ from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.state import make
 from pebble_wheel.mechanics.strand.structure import Chain, Turns
 from pebble_wheel.mechanics.wash.bloom import Finish
-from pebble_wheel.notation.display import Settings
+from pebble_wheel.wording.display import Display
 from tests.mechanics.strand.test_kinds import EVERY_KIND
 from tests.yarns import dress, ply, single
 
@@ -186,7 +186,7 @@ def test_every_kind_is_cut_and_unrolled_within_its_frame(kind):
     reading = read(EVERY_KIND[kind], Finish(), draws=64)
     cut = draw_cut(reading.made, dress(reading.made.node), [Stage("a", 1.0, "x"), Stage("b", 1.2, "y")], "t", "yarn.0")
     flats = [Flat(level, level.path, level.path) for level in reading.levels]
-    for drawn in (cut, draw_unrolled(flats, Settings(), "t", "yarn")):
+    for drawn in (cut, draw_unrolled(flats, Display(), "t", "yarn")):
         root = ElementTree.fromstring(drawn)
         assert "NaN" not in drawn and "nan" not in drawn
         for each in root.iter():
@@ -196,7 +196,7 @@ def test_every_kind_is_cut_and_unrolled_within_its_frame(kind):
 
 def test_unrolled_lines_lean_by_the_angle_and_a_turn_is_a_turn_long():
     level = read(S_YARN.node, Finish(), draws=64).levels[0]
-    drawn = ElementTree.fromstring(draw_unrolled([Flat(level, "ply", "yarn")], Settings(), "t"))
+    drawn = ElementTree.fromstring(draw_unrolled([Flat(level, "ply", "yarn")], Display(), "t"))
     lines = next(each for each in drawn.iter() if each.get("class") == "flat-line flat-s").get("d")
     strokes = [[float(v) for v in re.split("[ML ]", part)[1:] if v] for part in re.findall(r"M[^M]+", lines)]
     x0, y0, x1, y1 = strokes[5]

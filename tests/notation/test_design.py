@@ -18,7 +18,7 @@ from pebble_wheel.notation.design import (
     walk,
     write_design,
 )
-from pebble_wheel.notation.display import Settings
+from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.names import rest_words, rows_of
 from pebble_wheel.workshop.answer import answer_of, read_of
 
@@ -265,7 +265,7 @@ def test_calm_plies_are_said_to_hang_quiet_and_cannot_be_asked_for_a_multiple_of
     reading = read_of(design)
     answer = answer_of(design, reading)
     assert str(answer.balance.balanced_turns_per_m) == "0.0" and answer.balance.ratio is None
-    assert rest_words(reading.balance, Settings()) == "hangs quiet by itself"
+    assert rest_words(reading.balance, Display()) == "hangs quiet by itself"
     assert "plies-not-lively" in {warning.code for warning in answer.warnings}
     with pytest.raises(InputError, match=r"yarn\.twist\.of_balanced: these strands hang quiet by themselves"):
         read_of(check_design(changed("yarn", {**calm, "twist": {"of_balanced": 1, "direction": "Z"}})))

@@ -5,7 +5,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from pebble_wheel.notation.design import check_design, ends_of, read_design, write_design
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import (
     FIELDS,
     Draft,
@@ -18,6 +17,7 @@ from pebble_wheel.notation.draft import (
     write_draft,
 )
 from pebble_wheel.notation.faults import InputError
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.workshop.answer import read_of
 from pebble_wheel.workshop.edits import done, likes, offered, typed_into
 from pebble_wheel.workshop.settle import overplied, settled

@@ -6,10 +6,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import design_of
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.record import Skein, Swatch, read_skein, read_swatch
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.store import database, designs, records
 from pebble_wheel.store.designs import NotKeptError
 from pebble_wheel.workshop.starts import start

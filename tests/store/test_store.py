@@ -8,9 +8,9 @@ import sys
 import pytest
 
 from pebble_wheel.notation.design import Design, write_design
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import design_of, read_draft, write_draft
 from pebble_wheel.notation.faults import InputError
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.store import database, designs, settings
 from pebble_wheel.workshop.starts import start
 
@@ -149,7 +149,7 @@ KEEP_AND_DIE = """
 import os, signal, sys
 from pathlib import Path
 from pebble_wheel.store import database, designs
-from pebble_wheel.notation.display import Settings
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.notation.draft import design_of, write_draft
 from pebble_wheel.workshop.starts import start
 connection = database.connect(Path(sys.argv[1]))

@@ -8,9 +8,9 @@ from hypothesis import strategies as st
 
 from pebble_wheel.mechanics.backwards.merits import Aspect
 from pebble_wheel.mechanics.counts import INCH, YARDS_PER_POUND_TEX
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import UNDYED, design_of, part_at, parts
 from pebble_wheel.notation.faults import InputError
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.workshop.aim import FIELDS, candidates, read_aim, weights_of
 from pebble_wheel.workshop.answer import read_of
 from pebble_wheel.workshop.refit import moved, readings_to_hold

@@ -10,9 +10,9 @@ from typing import Annotated, Any
 from fastapi import Depends, Path, Request
 from fastapi.templating import Jinja2Templates
 
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.store.database import opened
 from pebble_wheel.store.settings import load
+from pebble_wheel.wording.display import Display
 
 HERE = FilePath(__file__).parent
 STATIC = HERE / "static"
@@ -40,12 +40,12 @@ def database(request: Request) -> Iterator[sqlite3.Connection]:
 Database = Annotated[sqlite3.Connection, Depends(database)]
 
 
-def settings_of(connection: Database) -> Settings:
-    """Load the settings for one request."""
-    return load(connection)
+def display_of(connection: Database) -> Display:
+    """Load the person's settings for one request."""
+    return Display(load(connection))
 
 
-Chosen = Annotated[Settings, Depends(settings_of)]
+Displayed = Annotated[Display, Depends(display_of)]
 
 
 Number = Annotated[int, Path(ge=1, le=2**53)]

@@ -15,8 +15,8 @@ from pebble_wheel.drawing.yarn import Reach, Wedge, draw_yarn, magnification
 from pebble_wheel.mechanics.reading.advice import Advice
 from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.notation.design import Design
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.iso1139 import unsayable
+from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.names import Bar, Row, matters_of, rows_of, structure_words, verdict_words
 from pebble_wheel.workshop.answer import advice_of, designation_of, read_of
 
@@ -40,7 +40,7 @@ class Look:
 
     design: Design
     reading: Reading
-    chosen: Settings
+    display: Display
     view: View
 
     @cached_property
@@ -104,21 +104,21 @@ class Look:
     @property
     def scale(self) -> Markup:
         """Balance as a scale."""
-        return Markup(draw_scale(self.reading.balance, self.reading.schools, self.chosen))
+        return Markup(draw_scale(self.reading.balance, self.reading.schools, self.display))
 
     def _along(self) -> str:
         top = self.reading.levels[0]
-        wedge = Wedge(abs(top.angle), self.chosen.angle_from == "crosswise", self.chosen.angle(top.angle))
+        wedge = Wedge(abs(top.angle), self.display.settings.angle_from == "crosswise", self.display.angle(top.angle))
         title = f"The yarn, a {self.structure}, to scale"
         made, view = self.reading.made, self.view
-        return draw_yarn(made, self.dress, wedge, self.chosen.imperial, title, view.reach, view.held)
+        return draw_yarn(made, self.dress, wedge, self.display.settings.imperial, title, view.reach, view.held)
 
     def _across(self) -> str:
         reading = self.reading
         grown = reading.diameter_finished.p50 / reading.diameter_as_plied.p50
         stages = [
-            Stage("as plied", 1.0, self.chosen.length_range(reading.diameter_as_plied)),
-            Stage("finished", grown, self.chosen.length_range(reading.diameter_finished)),
+            Stage("as plied", 1.0, self.display.length_range(reading.diameter_as_plied)),
+            Stage("finished", grown, self.display.length_range(reading.diameter_finished)),
         ]
         title = f"The yarn, a {self.structure}, cut across"
         return draw_cut(reading.made, self.dress, stages, title, self.view.held)
@@ -126,13 +126,13 @@ class Look:
     def _unrolled(self) -> str:
         unlike = {row.level.path: row for row in reversed(self.rows)}
         flats = [Flat(row.level, row.name, row.path) for row in self.rows if unlike[row.level.path] is row]
-        return draw_unrolled(flats, self.chosen, "Twist level by level: as made, now, at rest", self.view.held)
+        return draw_unrolled(flats, self.display, "Twist level by level: as made, now, at rest", self.view.held)
 
 
-def look_at(design: Design, chosen: Settings, view: View | None = None) -> Look:
+def look_at(design: Design, display: Display, view: View | None = None) -> Look:
     """Return what a screen shows of a design.
 
     Raises:
         InputError: where it cannot be made, with its place.
     """
-    return Look(design, read_of(design), chosen, view or View())
+    return Look(design, read_of(design), display, view or View())

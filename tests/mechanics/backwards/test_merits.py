@@ -18,8 +18,8 @@ from pebble_wheel.mechanics.strand.section import circularity, cut, groove, show
 from pebble_wheel.mechanics.strand.structure import Chain, OfBalanced, Rod, Single, Turns, equal_ply
 from pebble_wheel.mechanics.wash.bloom import Finish
 from pebble_wheel.notation.design import structure_of
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import UNDYED, design_of
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.workshop.aim import candidates, read_aim, weights_of
 from pebble_wheel.workshop.starts import STARTS, start
 from tests.yarns import of_factor, ply, single

@@ -36,8 +36,8 @@ from pebble_wheel.mechanics.strand.structure import (
 )
 from pebble_wheel.mechanics.wash.bloom import Finish, growth
 from pebble_wheel.notation.design import structure_of
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import design_of
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.workshop.starts import STARTS, start
 from tests.yarns import mirrored
 

@@ -18,8 +18,8 @@ from pebble_wheel.mechanics.strand.structure import Bought, Member, OfBalanced, 
 from pebble_wheel.mechanics.wash.bloom import FACTORS, Finish, growth, shrinkage
 from pebble_wheel.mechanics.wash.swelling import swelling, wet_length, wet_over_dry
 from pebble_wheel.notation.design import structure_of
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import design_of
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.workshop.starts import STARTS, start
 from tests.yarns import mirrored, of_factor, single
 

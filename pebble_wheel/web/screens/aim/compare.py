@@ -9,8 +9,8 @@ from markupsafe import Markup
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.yarn import draw_hanging, hanging_scale
 from pebble_wheel.notation.design import Design
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.web.shared.yarn import Look, look_at
+from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.figures import Figure, loop_figure, rest_figures, size_figures, spinning_figures, yarn_figures
 from pebble_wheel.wording.merits import MERITS
 from pebble_wheel.wording.names import verdict_words
@@ -64,9 +64,9 @@ class Compared:
     lines: tuple[Line, ...]
 
 
-def compared(yarns: list[tuple[str, Candidate, Design]], chosen: Settings) -> Compared:
+def compared(yarns: list[tuple[str, Candidate, Design]], display: Display) -> Compared:
     """Return several yarns side by side, drawn at one scale, each with its pin."""
-    looks = [look_at(design, chosen) for _, _, design in yarns]
+    looks = [look_at(design, display) for _, _, design in yarns]
     scale = hanging_scale(each.reading.made for each in looks)
     columns = [
         Column(
@@ -86,15 +86,15 @@ def compared(yarns: list[tuple[str, Candidate, Design]], chosen: Settings) -> Co
 
 def _figures(seen: Look, found: Candidate) -> dict[str, str]:
     """Return every reading of a yarn by its label."""
-    reading, chosen = seen.reading, seen.chosen
-    whole = [*yarn_figures(reading, chosen), *size_figures(reading, chosen)]
+    reading, display = seen.reading, seen.display
+    whole = [*yarn_figures(reading, display), *size_figures(reading, display)]
     values = {"structure": seen.structure, **_said(whole)}
     values["how it rests"] = verdict_words(reading.balance.verdict, seen.design.yarn)
-    values |= _said([loop_figure(reading), *rest_figures(reading, chosen)])
+    values |= _said([loop_figure(reading), *rest_figures(reading, display)])
     single = next((row for row in seen.rows if row.level.path in reading.singles), None)
     if single:
         values |= {
-            f"single: {label}": value for label, value in _said(spinning_figures(single, reading, chosen)).items()
+            f"single: {label}": value for label, value in _said(spinning_figures(single, reading, display)).items()
         }
     if found.judged:
         for aspect, merit in found.judged.merits.items():

@@ -20,14 +20,15 @@ from pebble_wheel.mechanics.backwards.solve import firmness
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.rest.balance import fold_turns, loop_turns
 from pebble_wheel.mechanics.strand.structure import Leaf, Rod
-from pebble_wheel.notation.display import WEIGHT_TABLES, Settings
 from pebble_wheel.notation.draft import UNDYED, design_of
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.units import read_number
+from pebble_wheel.notation.weights import WEIGHT_TABLES
 from pebble_wheel.web.screens.aim.compare import Compared, compared
 from pebble_wheel.web.screens.construct import routes as construct
-from pebble_wheel.web.shared.base import Chosen, is_htmx, render, templates
+from pebble_wheel.web.shared.base import Displayed, is_htmx, render, templates
 from pebble_wheel.wording.candidate import Cell, cells, in_the_way, steps_of
+from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.merits import MERITS
 from pebble_wheel.wording.washing import DRYING_WORDS, WASH_WORDS
 from pebble_wheel.wording.why_aim import candidate_why
@@ -107,24 +108,24 @@ class Picture:
 
 
 @router.get("")
-def show(request: Request, chosen: Chosen) -> Response:
+def show(request: Request, display: Displayed) -> Response:
     """Show what could be spun to an aim."""
-    return _answer(request, chosen, _asked(request.query_params))
+    return _answer(request, display, _asked(request.query_params))
 
 
 @router.post("/look")
-def look(request: Request, chosen: Chosen, sent: Annotated[Sent, Depends(construct.sent_form)]) -> Response:
+def look(request: Request, display: Displayed, sent: Annotated[Sent, Depends(construct.sent_form)]) -> Response:
     """Show the same while the aim is moved: parts of the page."""
-    return _answer(request, chosen, _asked(sent))
+    return _answer(request, display, _asked(sent))
 
 
 @router.get("/open")
-def open_candidate(request: Request, chosen: Chosen, structure: str) -> Response:
+def open_candidate(request: Request, display: Displayed, structure: str) -> Response:
     """Open a structure spun to an aim in the construction screen, with everything filled in."""
-    found = _pinned(urlencode(request.query_params.multi_items()), chosen)
+    found = _pinned(urlencode(request.query_params.multi_items()), display)
     if found is None or found.judged is None:
-        return _answer(request, chosen, _asked(request.query_params))
-    return construct.begin(request, chosen, found.filled(chosen))
+        return _answer(request, display, _asked(request.query_params))
+    return construct.begin(request, display, found.filled(display.settings))
 
 
 def _asked(sent: Sent) -> Asked:
@@ -173,17 +174,17 @@ def _done(asked: Asked, action: str) -> Asked:
     return replace(asked, **changed)
 
 
-def _answer(request: Request, chosen: Settings, asked: Asked) -> Response:
+def _answer(request: Request, display: Display, asked: Asked) -> Response:
     faults: tuple[Fault, ...] = ()
     values: dict[str, Any] = {}
     try:
-        aim = read_aim(asked.typed, asked.colours, chosen)
-        values = _shown(aim, asked, chosen)
+        aim = read_aim(asked.typed, asked.colours, display.settings)
+        values = _shown(aim, asked, display)
     except InputError as error:
         faults = error.faults
     page = {
         "asked": asked,
-        "chosen": chosen,
+        "display": display,
         "faults": {fault.place: fault.message for fault in faults},
         "fields": FIELDS,
         "fibre_options": [(fibre.id, fibre.name) for fibre in FIBRES.values()],
@@ -193,7 +194,7 @@ def _answer(request: Request, chosen: Settings, asked: Asked) -> Response:
         "starts": STARTS,
         "merits": MERITS,
         "most_weight": MOST_WEIGHT,
-        "classes": _classes(chosen),
+        "classes": _classes(display),
         "held": None,
         "more_open": any(fault.place in ADVANCED for fault in faults),
         **values,
@@ -206,34 +207,34 @@ def _answer(request: Request, chosen: Settings, asked: Asked) -> Response:
     )
 
 
-def _shown(aim: Aim, asked: Asked, chosen: Settings) -> dict[str, Any]:
+def _shown(aim: Aim, asked: Asked, display: Display) -> dict[str, Any]:
     """Return all that hangs on an aim that could be read."""
     found = candidates(aim, weights_of(asked.typed), frozenset(asked.without))
     held = next((each for each in found if each.name == asked.at), found[0] if found else None)
     aspect, _, name = asked.asked.partition("@")
     about = next((each for each in found if each.name == name), None)
-    reason = candidate_why(aspect, about, aim, chosen) if about else None
+    reason = candidate_why(aspect, about, aim, display) if about else None
     usual = usual_factor(aim.fibre, aim.prep, aim.draw)
     low, high = (100 * float(firmness(each, usual)) for each in usual)
     return {
         "aim": aim,
-        "rail": _rail(found, chosen),
+        "rail": _rail(found, display),
         "held": held,
-        "picture": _picture(held, aim, asked.scale, chosen) if held and held.judged else None,
+        "picture": _picture(held, aim, asked.scale, display) if held and held.judged else None,
         "loop": _loop(held.judged, held) if held and held.judged else "",
-        "steps": steps_of(held, chosen) if held else [],
-        "way": in_the_way(held, aim, chosen) if held else [],
+        "steps": steps_of(held, display) if held else [],
+        "way": in_the_way(held, aim, display) if held else [],
         "usual": (low, high),
         "reason": reason,
-        "compared": _compared(asked.pins, chosen),
+        "compared": _compared(asked.pins, display),
     }
 
 
-def _rail(found: Iterable[Candidate], chosen: Settings) -> list[Hung]:
+def _rail(found: Iterable[Candidate], display: Display) -> list[Hung]:
     """Return the candidates drawn at one scale."""
     found = list(found)
     scale = hanging_scale(each.judged.made for each in found if each.judged)
-    return [Hung(each, _hanging(each, scale), cells(each, chosen)) for each in found]
+    return [Hung(each, _hanging(each, scale), cells(each, display)) for each in found]
 
 
 def _hanging(found: Candidate, scale: float) -> Markup:
@@ -243,7 +244,7 @@ def _hanging(found: Candidate, scale: float) -> Markup:
     return Markup(draw_hanging(found.judged.made, dress, f"hung-{found.name}", f"A {found.words}, drawn", scale))
 
 
-def _picture(held: Candidate, aim: Aim, scale: float | None, chosen: Settings) -> Picture:
+def _picture(held: Candidate, aim: Aim, scale: float | None, display: Display) -> Picture:
     """Return the yarn in hand with what can be taken hold of on it."""
     assert held.judged
     made, top = held.judged.made, held.judged.levels[0]
@@ -252,12 +253,20 @@ def _picture(held: Candidate, aim: Aim, scale: float | None, chosen: Settings) -
     scale = scale or min(scale_for(made, AIMED), AIMED.height / max(aimed, 1e-3))
     wedge = None
     if not isinstance(made.node, Leaf):
-        wedge = Wedge(abs(top.angle), chosen.angle_from == "crosswise", chosen.angle(top.angle))
+        wedge = Wedge(abs(top.angle), display.settings.angle_from == "crosswise", display.angle(top.angle))
     over = grips(made, wedge, aimed, scale)
     title = f"The yarn aimed for, spun as a {held.words}, to scale"
     dress = dress_of(held.begun_design.yarn)
     drawn = draw_yarn(
-        made, dress, wedge, chosen.imperial, title, scale=scale, under=halo(aimed, scale), over=over, frame=AIMED
+        made,
+        dress,
+        wedge,
+        display.settings.imperial,
+        title,
+        scale=scale,
+        under=halo(aimed, scale),
+        over=over,
+        frame=AIMED,
     )
     apex, middle, *_ = arm(0.0, wedge or Wedge(0.0, False, ""), AIMED)
     return Picture(Markup(drawn), scale, aimed, apex, middle)
@@ -271,16 +280,16 @@ def _loop(judged: Judged, held: Candidate) -> Markup:
     return Markup(draw_loop(turns, judged.levels[0].diameter, colours, said))
 
 
-def _classes(chosen: Settings) -> list[tuple[str, str]]:
+def _classes(display: Display) -> list[tuple[str, str]]:
     """Return the weight classes, thickest first, each with a size in its middle."""
     found = []
-    for name, low, high in reversed(WEIGHT_TABLES[chosen.weight_table]):
+    for name, low, high in reversed(WEIGHT_TABLES[display.settings.weight_table]):
         middle = (low or 0.75 * high) * 1.1 if high > 100 or not low else (low + high) / 2
-        found.append((name, f"{chosen.wraps(middle):.3g} wpi"))
+        found.append((name, f"{display.settings.wraps(middle):.3g} wpi"))
     return found
 
 
-def _pinned(pin: str, chosen: Settings) -> Candidate | None:
+def _pinned(pin: str, display: Display) -> Candidate | None:
     """Return the structure and the aim that a pin holds; None where it cannot be read."""
     sent = ImmutableMultiDict(parse_qsl(pin, keep_blank_values=True)[:60])
     asked = _asked(sent)
@@ -288,7 +297,7 @@ def _pinned(pin: str, chosen: Settings) -> Candidate | None:
     if name not in STARTS:
         return None
     try:
-        aim = read_aim(asked.typed, asked.colours, chosen)
+        aim = read_aim(asked.typed, asked.colours, display.settings)
     except InputError:
         return None
     found = candidates(aim, weights_of(asked.typed), frozenset(STARTS) - {name})[0]
@@ -296,7 +305,11 @@ def _pinned(pin: str, chosen: Settings) -> Candidate | None:
     return replace(found, begun=found.begun.model_copy(update={"name": f"{found.words}, {size}"}))
 
 
-def _compared(pins: Iterable[str], chosen: Settings) -> Compared | None:
-    found = [(pin, _pinned(pin, chosen)) for pin in pins]
-    kept = [(pin, each, design_of(each.filled(chosen), chosen)) for pin, each in found if each and each.judged]
-    return compared(kept, chosen) if kept else None
+def _compared(pins: Iterable[str], display: Display) -> Compared | None:
+    found = [(pin, _pinned(pin, display)) for pin in pins]
+    kept = [
+        (pin, each, design_of(each.filled(display.settings), display.settings))
+        for pin, each in found
+        if each and each.judged
+    ]
+    return compared(kept, display) if kept else None

@@ -13,7 +13,6 @@ from pebble_wheel.drawing.yarn import REACHES, Reach
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.reading.spread import DRAWS
 from pebble_wheel.notation.design import read_design, write_design
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import (
     FIELDS,
     Draft,
@@ -28,8 +27,9 @@ from pebble_wheel.notation.draft import (
 )
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.store import designs
-from pebble_wheel.web.shared.base import Chosen, Database, Number, is_htmx, render, templates
+from pebble_wheel.web.shared.base import Database, Displayed, Number, is_htmx, render, templates
 from pebble_wheel.web.shared.yarn import PICTURES, Look, Picture, View, look_at
+from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.figures import (
     kind_figures,
     loop_figure,
@@ -97,38 +97,40 @@ Sent = Annotated[FormData, Depends(sent_form)]
 
 
 @router.get("/construct")
-def new(request: Request, chosen: Chosen, start_from: str = FIRST) -> Response:
+def new(request: Request, display: Displayed, start_from: str = FIRST) -> Response:
     """Begin a yarn."""
-    return begin(request, chosen, start(start_from))
+    return begin(request, display, start(start_from))
 
 
 @router.get("/designs/{number}")
-def open_design(request: Request, connection: Database, chosen: Chosen, number: Number, kept: bool = False) -> Response:
+def open_design(
+    request: Request, connection: Database, display: Displayed, number: Number, kept: bool = False
+) -> Response:
     """Open a design from the shelf."""
     found = designs.find(connection, number)
-    return _page(request, chosen, fresh(_opened(found, chosen), number), said="Kept." if kept else "")
+    return _page(request, display, fresh(_opened(found, display), number), said="Kept." if kept else "")
 
 
 @router.post("/construct/look")
-def look(request: Request, chosen: Chosen, sent: Sent) -> Response:
+def look(request: Request, display: Displayed, sent: Sent) -> Response:
     """Show the yarn of the draft as it stands: parts of the page for htmx, else the whole page."""
-    work = _acted(sent, chosen)
+    work = _acted(sent, display)
     if not is_htmx(request):
-        return _page(request, chosen, work)
-    shown = _shown(work, chosen)
+        return _page(request, display, work)
+    shown = _shown(work, display)
     return render(
         request, "screens/construct/follow.html", 422 if shown["faults"] or work.moved_faults else 200, **shown
     )
 
 
 @router.post("/construct/keep")
-def keep(request: Request, connection: Database, chosen: Chosen, sent: Sent) -> Response:
+def keep(request: Request, connection: Database, display: Displayed, sent: Sent) -> Response:
     """Keep the design; on a fault nothing is kept and everything typed stays."""
-    work = _acted(sent, chosen)
+    work = _acted(sent, display)
     try:
-        design = look_at(design_of(work.draft, chosen), chosen).design
+        design = look_at(design_of(work.draft, display.settings), display).design
     except InputError:
-        return _page(request, chosen, work)
+        return _page(request, display, work)
     number = work.number
     if number is None:
         number = designs.keep_new(connection, design, write_draft(work.draft))
@@ -137,23 +139,23 @@ def keep(request: Request, connection: Database, chosen: Chosen, sent: Sent) -> 
     return RedirectResponse(f"/designs/{number}?kept=1", 303)
 
 
-def begin(request: Request, chosen: Settings, draft: Draft) -> Response:
+def begin(request: Request, display: Display, draft: Draft) -> Response:
     """Show a draft as a new yarn."""
-    return _page(request, chosen, fresh(draft))
+    return _page(request, display, fresh(draft))
 
 
-def _opened(found: designs.Kept, chosen: Settings) -> Draft:
+def _opened(found: designs.Kept, display: Display) -> Draft:
     """Return a kept design as it was typed, or anew where that would mean something else by today's settings."""
     try:
         typed = read_draft(found.typed)
-        if design_of(typed, chosen) == found.design:
+        if design_of(typed, display.settings) == found.design:
             return typed
     except InputError:  # kept by an older version, or brought in as a file
         pass
     return draft_of(found.design)
 
 
-def _acted(form: FormData, chosen: Settings) -> Work:
+def _acted(form: FormData, display: Display) -> Work:
     """Read a form, put what was typed into the draft, and do what was asked."""
     typed = {field: value for field, value in form.items() if isinstance(value, str)}
     colours = [colour for colour in form.getlist("colours") if isinstance(colour, str)]
@@ -182,34 +184,34 @@ def _acted(form: FormData, chosen: Settings) -> Work:
     action = typed.get("do", "")
     moving = action if action.startswith("if-") else typed.get("move", "")
     if moving.startswith("if-"):
-        work = _moved(work, moving, typed.get(moving, "")[:200], chosen)
-    return work if work.moved_faults or action == moving else _done(work, action, chosen)
+        work = _moved(work, moving, typed.get(moving, "")[:200], display)
+    return work if work.moved_faults or action == moving else _done(work, action, display)
 
 
-def _moved(work: Work, place: str, text: str, chosen: Settings) -> Work:
+def _moved(work: Work, place: str, text: str, display: Display) -> Work:
     """Return the work with one reading moved; where that cannot be, as it was, with what was typed and why not."""
     try:
-        reading = read_of(design_of(work.draft, chosen))
-        draft = moved(work.draft, reading, place.removeprefix("if-"), text, work.holding, chosen)
+        reading = read_of(design_of(work.draft, display.settings))
+        draft = moved(work.draft, reading, place.removeprefix("if-"), text, work.holding, display.settings)
     except InputError as error:
         own = tuple(fault for fault in error.faults if fault.place == place)
         return replace(work, moved={place: text} if own else {}, moved_faults=own)
     return replace(work, draft=draft, shown="")
 
 
-def _done(work: Work, action: str, chosen: Settings) -> Work:
+def _done(work: Work, action: str, display: Display) -> Work:
     """Return the work after what a button asked for."""
     if action.startswith("start-"):
         return replace(work, draft=_started(action.removeprefix("start-"), work.draft.name), at="yarn", shown="")
     if action == "write":
-        return replace(work, text=_written(work.draft, chosen), shown="")
+        return replace(work, text=_written(work.draft, display), shown="")
     if action == "read" and work.text is not None:
         return _read(work, work.text)
     if not action:
         return work
     built = done(work.draft, work.at, action)
     draft = overplied(built.draft, built.at) if action == "ply" else built.draft
-    return replace(work, draft=settled(draft, chosen), at=_nearest(draft, built.at), shown="")
+    return replace(work, draft=settled(draft, display.settings), at=_nearest(draft, built.at), shown="")
 
 
 def _started(name: str, called: str) -> Draft:
@@ -219,9 +221,9 @@ def _started(name: str, called: str) -> Draft:
     return begun.model_copy(update={"name": called}) if own else begun
 
 
-def _written(draft: Draft, chosen: Settings) -> str | None:
+def _written(draft: Draft, display: Display) -> str | None:
     try:
-        return write_design(design_of(draft, chosen))
+        return write_design(design_of(draft, display.settings))
     except InputError:  # which stands beside its field already
         return None
 
@@ -242,20 +244,20 @@ def _nearest(draft: Draft, path: str) -> str:
     return path
 
 
-def _page(request: Request, chosen: Settings, work: Work, said: str = "") -> Response:
+def _page(request: Request, display: Display, work: Work, said: str = "") -> Response:
     """Return the whole page; where the draft makes no yarn it says so in the yarn's place."""
-    shown = _shown(replace(work, shown=""), chosen)
+    shown = _shown(replace(work, shown=""), display)
     wrong = shown["faults"] or work.text_faults or work.moved_faults
     return render(request, "screens/construct/page.html", 422 if wrong else 200, said=said, starts=STARTS, **shown)
 
 
-def _shown(work: Work, chosen: Settings) -> dict[str, Any]:
+def _shown(work: Work, display: Display) -> dict[str, Any]:
     """Return all that the templates show of the work."""
     seen: Look | None = None
     faults: tuple[Fault, ...] = ()
     try:
         view = View(work.picture, work.reach, work.at)
-        seen = look_at(design_of(work.draft, chosen), chosen, view)
+        seen = look_at(design_of(work.draft, display.settings), display, view)
     except InputError as error:
         faults = in_fields(error).faults
     part = part_at(work.draft, work.at)
@@ -270,15 +272,15 @@ def _shown(work: Work, chosen: Settings) -> dict[str, Any]:
         "likes": likes(work.draft, work.at),
         "refill": work.shown != work.at,
         "look": seen,
-        "figures": _figures(seen, chosen) if seen else {},
+        "figures": _figures(seen, display) if seen else {},
         "reason": _reason(work, seen),
         "faults": faults,
         "own_faults": _own_faults((*faults, *work.moved_faults), work.at),
-        "what_if": what_if(seen.reading, chosen) if seen and work.at == "yarn" else [],
+        "what_if": what_if(seen.reading, display) if seen and work.at == "yarn" else [],
         "other_faults": _other_faults(faults, work),
         "faulty": {place_of(fault.place)[0] for fault in faults},
         "fields": (*FIELDS[part.kind], "name", "wash", "drying"),
-        "chosen": chosen,
+        "display": display,
         "draws": DRAWS,
         "fibre_options": [(fibre.id, fibre.name) for fibre in FIBRES.values()],
         "wash_words": WASH_WORDS,
@@ -289,21 +291,21 @@ def _shown(work: Work, chosen: Settings) -> dict[str, Any]:
     }
 
 
-def _figures(seen: Look, chosen: Settings) -> dict[str, Any]:
+def _figures(seen: Look, display: Display) -> dict[str, Any]:
     reading, held = seen.reading, seen.held
     return {
-        "part": part_figures(held, reading, chosen),
+        "part": part_figures(held, reading, display),
         "loop": loop_figure(reading),
-        "rest": rest_figures(reading, chosen),
-        "yarn": yarn_figures(reading, chosen),
-        "size": size_figures(reading, chosen),
-        "spinning": spinning_figures(held, reading, chosen),
+        "rest": rest_figures(reading, display),
+        "yarn": yarn_figures(reading, display),
+        "size": size_figures(reading, display),
+        "spinning": spinning_figures(held, reading, display),
         "kind": kind_figures(held),
     }
 
 
 def _reason(work: Work, seen: Look | None) -> Why | None:
-    return why(work.asked, seen.rows, seen.reading, seen.chosen) if seen and work.asked else None
+    return why(work.asked, seen.rows, seen.reading, seen.display) if seen and work.asked else None
 
 
 def _own_faults(faults: tuple[Fault, ...], at: str) -> dict[str, str]:

@@ -12,20 +12,22 @@ from pebble_wheel.notation.design import read_design, write_design
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.store import designs
 from pebble_wheel.web.screens.shelf.routes import show_shelf
-from pebble_wheel.web.shared.base import Chosen, Database, Number
+from pebble_wheel.web.shared.base import Database, Displayed, Number
 from pebble_wheel.workshop.answer import read_of
 
 router = APIRouter(prefix="/designs")
 
 
 @router.post("")
-def bring_in(request: Request, connection: Database, chosen: Chosen, file: Annotated[UploadFile, File()]) -> Response:
+def bring_in(
+    request: Request, connection: Database, display: Displayed, file: Annotated[UploadFile, File()]
+) -> Response:
     """Put a design file on the shelf and open it; on a fault nothing is kept."""
     try:
         design = read_design(file.file.read())
         read_of(design)
     except InputError as error:
-        return show_shelf(request, connection, chosen, file_faults=error.faults)
+        return show_shelf(request, connection, display, file_faults=error.faults)
     return RedirectResponse(f"/designs/{designs.keep_new(connection, design)}", 303)
 
 
@@ -37,10 +39,10 @@ def design_file(connection: Database, number: Number) -> Response:
 
 
 @router.get("/{number}/yarn.svg")
-def drawing(connection: Database, chosen: Chosen, number: Number) -> Response:
+def drawing(connection: Database, display: Displayed, number: Number) -> Response:
     """Give the drawing, true to scale in print."""
     design = designs.find(connection, number).design
-    drawn = draw_life_size(read_of(design).made, dress_of(design.yarn), chosen.imperial, design.name)
+    drawn = draw_life_size(read_of(design).made, dress_of(design.yarn), display.settings.imperial, design.name)
     return _download(drawn, "image/svg+xml", f"{_plain(design.name)}.svg")
 
 

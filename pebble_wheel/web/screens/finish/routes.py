@@ -29,13 +29,13 @@ from pebble_wheel.mechanics.rest.balance import fold_turns
 from pebble_wheel.mechanics.strand.structure import Rod
 from pebble_wheel.mechanics.wash.bloom import FACTORS, Blocking, Drying, Finish, Wash
 from pebble_wheel.notation.design import Design, FinishModel, finish_of, structure_of
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.draft import read_draft, write_draft
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.record import SKEIN_FIELDS, SWATCH_FIELDS, Skein, Swatch, read_skein, read_swatch
 from pebble_wheel.store import designs, records
 from pebble_wheel.web.screens.construct.routes import Sent
-from pebble_wheel.web.shared.base import Chosen, Database, Number, is_htmx, render, templates
+from pebble_wheel.web.shared.base import Database, Displayed, Number, is_htmx, render, templates
+from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.figures import OPEN_LOOP, Figure
 from pebble_wheel.wording.washing import BLOCKING_WORDS, DRYING_WORDS, WASH_WORDS, doings
 from pebble_wheel.wording.why_finish import finish_why
@@ -109,18 +109,18 @@ class Ranked:
 
 
 @router.get("/finish")
-def show(request: Request, connection: Database, chosen: Chosen, number: Number) -> Response:
+def show(request: Request, connection: Database, display: Displayed, number: Number) -> Response:
     """Show how a design is finished."""
     kept = designs.find(connection, number)
     asked = _asked(dict(request.query_params), kept.design)
-    return _page(request, connection, chosen, kept, asked)
+    return _page(request, connection, display, kept, asked)
 
 
 @router.post("/finish/look")
-def look(request: Request, connection: Database, chosen: Chosen, number: Number, sent: Sent) -> Response:
+def look(request: Request, connection: Database, display: Displayed, number: Number, sent: Sent) -> Response:
     """Show the same while the wash or the moment is changed."""
     kept = designs.find(connection, number)
-    return _page(request, connection, chosen, kept, _asked(_texts(sent), kept.design))
+    return _page(request, connection, display, kept, _asked(_texts(sent), kept.design))
 
 
 @router.post("/finish")
@@ -137,15 +137,15 @@ def keep(connection: Database, number: Number, sent: Sent) -> Response:
 
 
 @router.post("/skeins")
-def note_skein(request: Request, connection: Database, chosen: Chosen, number: Number, sent: Sent) -> Response:
+def note_skein(request: Request, connection: Database, display: Displayed, number: Number, sent: Sent) -> Response:
     """Keep a measured skein; on a fault nothing is kept and what was typed stays."""
-    return _note(request, connection, chosen, number, _texts(sent), "skein")
+    return _note(request, connection, display, number, _texts(sent), "skein")
 
 
 @router.post("/swatches")
-def note_swatch(request: Request, connection: Database, chosen: Chosen, number: Number, sent: Sent) -> Response:
+def note_swatch(request: Request, connection: Database, display: Displayed, number: Number, sent: Sent) -> Response:
     """Keep a swatch, likewise."""
-    return _note(request, connection, chosen, number, _texts(sent), "swatch")
+    return _note(request, connection, display, number, _texts(sent), "swatch")
 
 
 @router.post("/records/{kind}/{record}/{what}")
@@ -160,14 +160,14 @@ def strike(connection: Database, number: Number, kind: records.Kind, record: Num
 
 
 def _note(
-    request: Request, connection: Database, chosen: Settings, number: int, typed: dict[str, str], kind: records.Kind
+    request: Request, connection: Database, display: Display, number: int, typed: dict[str, str], kind: records.Kind
 ) -> Response:
     kept = designs.find(connection, number)
     try:
-        record = read_skein(typed, chosen) if kind == "skein" else read_swatch(typed, chosen)
+        record = read_skein(typed, display.settings) if kind == "skein" else read_swatch(typed, display.settings)
     except InputError as error:
         asked = _asked({}, kept.design)
-        return _page(request, connection, chosen, kept, asked, typed, error.faults)
+        return _page(request, connection, display, kept, asked, typed, error.faults)
     records.note(connection, number, record)
     return RedirectResponse(f"/designs/{number}/finish?noted={kind}#records", 303)
 
@@ -207,7 +207,7 @@ def _points(found: tuple[Stage, ...], asked: Asked) -> list[Point]:
 def _page(
     request: Request,
     connection: Database,
-    chosen: Settings,
+    display: Display,
     kept: designs.Kept,
     asked: Asked,
     typed: dict[str, str] | None = None,
@@ -224,23 +224,25 @@ def _page(
     values = {
         "kept": kept,
         "asked": asked,
-        "chosen": chosen,
+        "display": display,
         "changed": asked.finish != finish_of(kept.design),
         "points": _points(found, asked),
         "now": now,
         "now_words": _moment_words(now, asked),
-        "figures": _figures(now, chosen),
-        "reason": finish_why(asked.asked, found[-2] if asked.asked in OF_CLOTH else now, reading, asked.finish, chosen),
+        "figures": _figures(now, display),
+        "reason": finish_why(
+            asked.asked, found[-2] if asked.asked in OF_CLOTH else now, reading, asked.finish, display
+        ),
         "rest_words": _ply_back(reading, asked.rest_hours) if now.moment == "rested" else "",
         "pictures": _pictures(design, reading, found, now),
         "doings": doings(asked.finish),
-        "cloth": _cloth(found[0], found[-2], chosen),
+        "cloth": _cloth(found[0], found[-2], display),
         "factors": FACTORS,
         "axes": [*_axes(found, skeins), *_gauge_axes(found, swatches)],
-        "skeins": [(noted, _skein_words(noted.record, found, chosen)) for noted in skeins],
-        "swatches": [(noted, _swatch_words(noted.record, _growth(found[0], found[-2]), chosen)) for noted in swatches],
-        "ranking": _ranking(design, asked, chosen),
-        "typed": {**SKEIN_FIELDS, "method": chosen.wpi_method, **SWATCH_FIELDS, **(typed or {})},
+        "skeins": [(noted, _skein_words(noted.record, found, display)) for noted in skeins],
+        "swatches": [(noted, _swatch_words(noted.record, _growth(found[0], found[-2]), display)) for noted in swatches],
+        "ranking": _ranking(design, asked, display),
+        "typed": {**SKEIN_FIELDS, "method": display.settings.wpi_method, **SWATCH_FIELDS, **(typed or {})},
         "faults": {fault.place: fault.message for fault in faults},
         "noted": request.query_params.get("noted", ""),
         "struck": (struck[0], struck[2]) if struck[0] in get_args(records.Kind) and struck[2].isdecimal() else None,
@@ -268,13 +270,13 @@ def _moment_words(stage: Stage, asked: Asked) -> str:
     return words
 
 
-def _figures(stage: Stage, chosen: Settings) -> tuple[Figure, ...]:
+def _figures(stage: Stage, display: Display) -> tuple[Figure, ...]:
     return (
-        Figure("thick", chosen.length_range(stage.diameter), "thick"),
-        Figure("wraps", chosen.wpi_range(stage.wpi), "wraps"),
-        Figure("leans", chosen.angle_range(stage.angle), "leans"),
+        Figure("thick", display.length_range(stage.diameter), "thick"),
+        Figure("wraps", display.wpi_range(stage.wpi), "wraps"),
+        Figure("leans", display.angle_range(stage.angle), "leans"),
         Figure("100 m have become", f"{100 * stage.length:.1f} m", "length"),
-        Figure("grist", chosen.grist(stage.tex), "grist"),
+        Figure("grist", display.grist(stage.tex), "grist"),
         Figure("30 cm hung up", _loop_words(stage.loop_turns), "loop"),
         Figure("torque that does not show", f"{100 * stage.hidden:.0f} %", "hidden"),
     )
@@ -331,15 +333,15 @@ def _growth(fresh: Stage, dried: Stage) -> float:
     return dried.diameter.p50 / fresh.diameter.p50
 
 
-def _cloth(fresh: Stage, dried: Stage, chosen: Settings) -> tuple[Figure, ...]:
+def _cloth(fresh: Stage, dried: Stage, display: Display) -> tuple[Figure, ...]:
     """Return where to start in cloth."""
     thick, wpi, growth = dried.diameter, dried.wpi, _growth(fresh, dried)
     washed = [float(cloth.stitches(each)) for each in (wpi.p10, wpi.p90)]
     knit = [float(cloth.off_the_needles(each, growth)) for each in washed]
     rows = [float(cloth.rows(each, cloth.WET)) for each in washed]
-    side, across = (4 * INCH, "4 × 4 in") if chosen.imperial else (SWATCH, "10 × 10 cm")
+    side, across = (4 * INCH, "4 × 4 in") if display.settings.imperial else (SWATCH, "10 × 10 cm")
     takes = sorted(float(cloth.swatch_yarn(side, each)) for each in knit)
-    per, share = ("inch", INCH / 100) if chosen.imperial else ("10 cm", 1.0)
+    per, share = ("inch", INCH / 100) if display.settings.imperial else ("10 cm", 1.0)
 
     def span(low: float, high: float) -> str:
         ends = f"{min(low, high) * share:.0f}", f"{max(low, high) * share:.0f}"
@@ -352,7 +354,7 @@ def _cloth(fresh: Stage, dried: Stage, chosen: Settings) -> tuple[Figure, ...]:
         Figure("stitches, washed", span(*washed), "knit"),
         Figure("off the needles", span(*knit), "unwashed"),
         Figure("rows, washed", span(*rows), "rows"),
-        Figure(f"swatch, {across}", chosen.metres_range(*takes), "swatch"),
+        Figure(f"swatch, {across}", display.metres_range(*takes), "swatch"),
         Figure("needle", f"{float(cloth.needle(thick.p10)):.1f}–{float(cloth.needle(thick.p90)):.1f} mm", "needle"),
         Figure("plain weave, ends", setts(cloth.PLAIN), "plain"),
         Figure("2/2 twill, ends", setts(cloth.TWILL), "twill"),
@@ -417,14 +419,14 @@ def _tex(skein: Skein, tex: float, place: int) -> Measured:
     return Measured(tex, tex * KITCHEN_SCALE / (skein.grams or 1.0), f"skein {place}")
 
 
-def _skein_words(skein: Skein, found: tuple[Stage, ...], chosen: Settings) -> str:
+def _skein_words(skein: Skein, found: tuple[Stage, ...], display: Display) -> str:
     said = ["as plied" if skein.moment == "plied" else "finished", "wet" if skein.wet else "dry"]
     if skein.wraps:
         said.append(f"{skein.wraps:g} {skein.method} wraps")
     if skein.metres:
-        said.append(chosen.metres(skein.metres))
+        said.append(display.metres(skein.metres))
     if skein.grams:
-        said.append(chosen.grams(skein.grams))
+        said.append(display.grams(skein.grams))
     if skein.loop_turns is not None:
         predicted = next(each for each in found if each.moment == ("dried" if skein.moment == "finished" else "fresh"))
         said.append(f"loop {_loop_words(skein.loop_turns)}, predicted {_loop_words(predicted.loop_turns)}")
@@ -437,7 +439,7 @@ def _foretold(growth: float, settles: tuple[float, float, float], shows: float) 
     return f"foretold {ends[0]:+.0f} to {ends[1]:+.0f} %"
 
 
-def _swatch_words(swatch: Swatch, growth: float, chosen: Settings) -> tuple[str, str, str, str]:
+def _swatch_words(swatch: Swatch, growth: float, display: Display) -> tuple[str, str, str, str]:
     """Return needle and gauge, change of stitches, change of rows, and what a garment would do."""
     across = float(cloth.change(swatch.stitches_before, swatch.stitches_after))
     gauge = f"{swatch.stitches_before:.3g} → {swatch.stitches_after:.3g} stitches"
@@ -449,21 +451,21 @@ def _swatch_words(swatch: Swatch, growth: float, chosen: Settings) -> tuple[str,
     width = swatch.garment_mm or USUAL_GARMENT
     wider = float(cloth.width_error(width, swatch.stitches_before, swatch.stitches_after))
     inches = (f"{width / INCH:.3g} in", f"{abs(wider) / INCH:.1f} in")
-    cast_on, off = inches if chosen.imperial else (f"{width / 10:.3g} cm", f"{abs(wider) / 10:.1f} cm")
+    cast_on, off = inches if display.settings.imperial else (f"{width / 10:.3g} cm", f"{abs(wider) / 10:.1f} cm")
     said = f"{cast_on} cast on by the unwashed gauge come out {off} {'wider' if wider > 0 else 'narrower'}"
     settled = f"stitches {100 * across:+.1f} %, " + _foretold(growth, cloth.SETTLES, cloth.BLOOM_SHOWS)
     return gauge, settled, rows, said
 
 
-def _ranking(design: Design, asked: Asked, chosen: Settings) -> list[Ranked]:
+def _ranking(design: Design, asked: Asked, display: Display) -> list[Ranked]:
     """Return the variants, what blooms most first."""
     with IN_TURN:
         found = washed_over(structure_of(design.yarn), asked.finish, asked.over, Rod())
     scale = growth_scale(max((each.diameter * each.high for each in found), default=1.0))
-    return [_ranked(each, scale, asked, chosen) for each in found]
+    return [_ranked(each, scale, asked, display) for each in found]
 
 
-def _ranked(each: Washed, scale: float, asked: Asked, chosen: Settings) -> Ranked:
+def _ranked(each: Washed, scale: float, asked: Asked, display: Display) -> Ranked:
     name = _variant(each)
     title = f"{name}: as plied within as finished"
     grown = f"{100 * (each.low - 1):.0f}–{100 * (each.high - 1):.0f} % thicker"
@@ -471,7 +473,7 @@ def _ranked(each: Washed, scale: float, asked: Asked, chosen: Settings) -> Ranke
     return Ranked(
         Markup(draw_growth(each.diameter, each.growth, each.low, each.high, scale, title)),
         name,
-        f"{chosen.length(each.diameter)}, then {grown}",
+        f"{display.length(each.diameter)}, then {grown}",
         each.definition,
         asked.over == "finish" and finished_alike,
     )

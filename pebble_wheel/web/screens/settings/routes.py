@@ -6,9 +6,9 @@ from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import TypeAdapter, ValidationError
 
-from pebble_wheel.notation.display import Settings
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.store.settings import save
-from pebble_wheel.web.shared.base import Chosen, Database, render
+from pebble_wheel.web.shared.base import Database, Displayed, render
 
 router = APIRouter(prefix="/settings")
 
@@ -16,16 +16,16 @@ _CHECKED = TypeAdapter(Settings)
 
 
 @router.get("")
-def show(request: Request, chosen: Chosen, kept: bool = False) -> Response:
+def show(request: Request, display: Displayed, kept: bool = False) -> Response:
     """Show the settings."""
-    return render(request, "screens/settings/page.html", chosen=chosen, kept=kept, fault="")
+    return render(request, "screens/settings/page.html", settings=display.settings, kept=kept, fault="")
 
 
 @router.post("")
 def change(
     request: Request,
     connection: Database,
-    chosen: Chosen,
+    display: Displayed,
     units: Annotated[str, Form()],
     angle_from: Annotated[str, Form()],
     wpi_method: Annotated[str, Form()],
@@ -38,5 +38,5 @@ def change(
     except ValidationError as error:
         first = error.errors()[0]
         fault = f"{first['loc'][0]}: {first['msg']}. Nothing was changed."
-        return render(request, "screens/settings/page.html", 422, chosen=chosen, kept=False, fault=fault)
+        return render(request, "screens/settings/page.html", 422, settings=display.settings, kept=False, fault=fault)
     return RedirectResponse("/settings?kept=1", 303)

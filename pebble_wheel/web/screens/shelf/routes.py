@@ -13,11 +13,11 @@ from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.yarn import draw_small
 from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.notation.design import read_design, write_design
-from pebble_wheel.notation.display import Settings
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.store import designs
 from pebble_wheel.store.designs import Kept
-from pebble_wheel.web.shared.base import Chosen, Database, Number, render
+from pebble_wheel.web.shared.base import Database, Displayed, Number, render
+from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.names import structure_words, verdict_words
 from pebble_wheel.workshop.answer import designation_of, read_of
 
@@ -38,17 +38,17 @@ class Card:
 
 
 @router.get("/")
-def show(request: Request, connection: Database, chosen: Chosen, away: int | None = None) -> Response:
+def show(request: Request, connection: Database, display: Displayed, away: int | None = None) -> Response:
     """Show the shelf; a first visit goes straight to a yarn."""
     if not designs.shelf(connection) and not designs.away(connection):
         return RedirectResponse("/construct", 303)
-    return show_shelf(request, connection, chosen, gone=away)
+    return show_shelf(request, connection, display, gone=away)
 
 
 def show_shelf(
     request: Request,
     connection: sqlite3.Connection,
-    chosen: Settings,
+    display: Display,
     gone: int | None = None,
     fault: dict[str, object] | None = None,
     file_faults: tuple[Fault, ...] = (),
@@ -59,7 +59,7 @@ def show_shelf(
         request,
         "screens/shelf/page.html",
         422 if fault or file_faults else 200,
-        cards=[_card(each, chosen) for each in designs.shelf(connection)],
+        cards=[_card(each, display) for each in designs.shelf(connection)],
         put_away=put_away,
         gone=next((each for each in put_away if each.id == gone), None),
         fault=fault,
@@ -69,14 +69,14 @@ def show_shelf(
 
 @router.post("/designs/{number}/rename")
 def rename(
-    request: Request, connection: Database, chosen: Chosen, number: Number, name: Annotated[str, Form()] = ""
+    request: Request, connection: Database, display: Displayed, number: Number, name: Annotated[str, Form()] = ""
 ) -> Response:
     """Rename a design; a name it cannot have stays in its field."""
     try:
         designs.rename(connection, number, name.strip())
     except InputError as error:
         fault = {"id": number, "typed": name, "message": error.faults[0].message}
-        return show_shelf(request, connection, chosen, fault=fault)
+        return show_shelf(request, connection, display, fault=fault)
     return RedirectResponse("/", 303)
 
 
@@ -100,7 +100,7 @@ def restore(connection: Database, number: Number) -> Response:
     return RedirectResponse("/", 303)
 
 
-def _card(kept: Kept, chosen: Settings) -> Card:
+def _card(kept: Kept, display: Display) -> Card:
     reading = _reading(write_design(kept.design))
     drawing = draw_small(reading.made, dress_of(kept.design.yarn), f"small{kept.id}", f"Drawing of {kept.design.name}")
     return Card(
@@ -109,7 +109,7 @@ def _card(kept: Kept, chosen: Settings) -> Card:
         drawing=Markup(drawing),
         structure=structure_words(kept.design.yarn),
         verdict=verdict_words(reading.balance.verdict, kept.design.yarn),
-        size=chosen.wpi_range(reading.wpi_finished),
+        size=display.wpi_range(reading.wpi_finished),
         designation=designation_of(kept.design, reading),
     )
 

@@ -1,0 +1,34 @@
+"""The weight classes of yarn, by relaxed wraps per inch of the finished yarn."""
+
+import math
+
+from pebble_wheel.notation.settings import WeightTable
+
+_COUNCIL = (
+    ("lace", 30, math.inf),
+    ("super fine", 14, 30),
+    ("fine", 12, 18),
+    ("light", 11, 15),
+    ("medium", 9, 12),
+    ("bulky", 6, 9),
+    ("super bulky", 5, 6),
+    ("jumbo", 0, 5),
+)
+"""From memory; the ranges overlap by design."""
+
+_RELAXED_WRAPS = (
+    ("lace", 18, math.inf),
+    ("fingering", 14, 18),
+    ("sport", 12, 14),
+    ("DK", 10.5, 12),
+    ("worsted weight", 8.5, 10.5),
+    ("aran", 7.5, 8.5),
+    ("bulky", 5.5, 7.5),
+    ("super bulky", 0, 5.5),
+)
+"""Common practice, no source; single numbers widened half a wrap each way."""
+
+WEIGHT_TABLES: dict[WeightTable, tuple[tuple[str, float, float], ...]] = {
+    "council": _COUNCIL,
+    "relaxed-wraps": _RELAXED_WRAPS,
+}
