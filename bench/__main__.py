@@ -18,7 +18,7 @@ from pebble_wheel.mechanics.backwards.solve import Knobs
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.finish.moments import MOMENTS
 from pebble_wheel.mechanics.reading.reading import read
-from pebble_wheel.mechanics.reading.spread import DRAWS, spread
+from pebble_wheel.mechanics.reading.spread import VARIANTS, spread
 from pebble_wheel.mechanics.rest import balance
 from pebble_wheel.mechanics.strand.state import MadeNest, make
 from pebble_wheel.mechanics.strand.structure import Leaf, Node, OfBalanced, Rod, Single, Turns, equal_ply, with_members
@@ -34,7 +34,7 @@ from pebble_wheel.workshop.starts import STARTS, start
 REQUESTS = 160
 USERS = 8
 ONE_BY_ONE = 40
-"""Variants evaluated singly; the time for all draws is reckoned from them."""
+"""Variants evaluated singly; the time for all variants is reckoned from them."""
 
 
 def main() -> None:
@@ -57,9 +57,9 @@ def _mechanics() -> None:
         whole = balance.resolve(node, Rod())
         made = make(whole)
         balanced = balance.balanced_turns(whole, Rod(), made.members)
-        together = _best(lambda whole=whole, made=made, balanced=balanced: _draws(whole, made, balanced))
-        one = _best(lambda whole=whole, balanced=balanced: _one_by_one(whole, balanced), 1) / ONE_BY_ONE * DRAWS
-        print(f"{name + ': 2,000 draws with balance, one call':58s} {1000 * together:9.1f} ms  1")
+        together = _best(lambda whole=whole, made=made, balanced=balanced: _variants(whole, made, balanced))
+        one = _best(lambda whole=whole, balanced=balanced: _one_by_one(whole, balanced), 1) / ONE_BY_ONE * VARIANTS
+        print(f"{name + ': 2,000 variants with balance, one call':58s} {1000 * together:9.1f} ms  1")
         print(f"{name + ': the same, one variant at a time':58s} {1000 * one:9.0f} ms  {one / together:.0f}")
         whole_reading = _best(lambda node=node: read(_fresh(node), Finish()))
         print(f"{name + ': the whole reading':58s} {1000 * whole_reading:9.1f} ms  {whole_reading / together:.1f}")
@@ -119,17 +119,17 @@ def _fresh(node: Node) -> Node:
     return with_members(node, tuple(_fresh(member.node) for member in node.members))
 
 
-def _draws(whole: Node, made: MadeNest, balanced: float) -> None:
-    drawn = spread(whole, Rod())
-    balance.balanced_draws(make(drawn.node), drawn.rod, made, balanced)
+def _variants(whole: Node, made: MadeNest, balanced: float) -> None:
+    varied = spread(whole, Rod())
+    balance.balanced_variants(make(varied.node), varied.rod, made, balanced)
 
 
 def _one_by_one(whole: Node, balanced: float) -> None:
-    drawn = spread(whole, Rod())
+    varied = spread(whole, Rod())
     for number in range(ONE_BY_ONE):
-        rod = Rod(float(drawn.rod.bend_to_twist[number]), float(drawn.rod.set_share[number]))
-        one = make(_variant(drawn.node, number))
-        balance.balanced_near(one.node, one.members, balanced, rod, balance.DRAWN_STEPS)
+        rod = Rod(float(varied.rod.bend_to_twist[number]), float(varied.rod.set_share[number]))
+        one = make(_variant(varied.node, number))
+        balance.balanced_near(one.node, one.members, balanced, rod, balance.VARIANTS_STEPS)
 
 
 def _variant(node: Node, number: int) -> Node:

@@ -71,7 +71,7 @@ INK = {"worsted": "#8a4b2d", "semi": "#2f6f6b", "woollen": "#6b5a9c"}
 SAID = {"worsted": "combed, short draw", "semi": "between", "woollen": "carded, long draw"}
 
 
-def draw() -> str:
+def picture() -> str:
     """Return the picture: our bands from 2- to 3-ply, the trade's points with how far its yarns lie from them."""
     wpi = np.geomspace(5.2, 18.8, 40)
     parts = [tag("rect", width=WIDTH, height=HEIGHT, fill="#fbf8f1")]
@@ -117,4 +117,4 @@ def _level(yards: float) -> str:
 
 
 if __name__ == "__main__":
-    Path(sys.argv[1]).write_text(draw() + "\n", encoding="utf-8")
+    Path(sys.argv[1]).write_text(picture() + "\n", encoding="utf-8")

@@ -7,7 +7,7 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from pebble_wheel.drawing.dress import dress_of
-from pebble_wheel.drawing.yarn import draw_yarn
+from pebble_wheel.drawing.yarn import yarn_svg
 from pebble_wheel.mechanics.reading.reading import JammedError, read
 from pebble_wheel.mechanics.rest.balance import NoBalanceError
 from pebble_wheel.notation.design import check_design, finish_of, structure_of
@@ -67,11 +67,11 @@ OVERTWISTED = {"kind": "single", "fibre": "merino", "prep": "combed", "tex": 637
 def test_any_structure_is_read_or_refused(yarn):
     try:
         design = check_design({"format": "pebble-wheel-design", "version": 1, "name": "any", "yarn": yarn})
-        reading = read(structure_of(design.yarn), finish_of(design), draws=16)
+        reading = read(structure_of(design.yarn), finish_of(design), variants=16)
     except (InputError, JammedError, NoBalanceError) as refused:
         assert "yarn" in str(refused) or refused.path.startswith("yarn")
         return
     answer = answer_of(design, reading)
     json.dumps(answer.model_dump(), allow_nan=False)
     assert all(math.isfinite(level.diameter_mm) and level.diameter_mm > 0 for level in answer.levels)
-    assert "NaN" not in draw_yarn(reading.made, dress_of(design.yarn), None, False, "any")
+    assert "NaN" not in yarn_svg(reading.made, dress_of(design.yarn), None, False, "any")

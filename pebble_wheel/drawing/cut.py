@@ -25,7 +25,7 @@ LONGEST = 2.5
 
 
 @dataclass(frozen=True)
-class Stage:
+class CutAt:
     """The yarn at one time."""
 
     label: str
@@ -34,22 +34,22 @@ class Stage:
     size: str
 
 
-def draw_cut(made: Made, dress: Dress, stages: list[Stage], title: str, held: str = "") -> str:
-    """Return the cut at each stage, side by side and to one scale."""
-    most = max(stage.growth for stage in stages)
+def cut_svg(made: Made, dress: Dress, sizes: list[CutAt], title: str, held: str = "") -> str:
+    """Return the cut at each size, side by side and to one scale."""
+    most = max(size.growth for size in sizes)
     scale = WIDEST / (2 * _outermost(made.state) * most)
     parts = [words("title", title)]
-    for number, stage in enumerate(stages):
-        x = WIDTH * (number + 0.5) / len(stages) - 60
+    for number, size in enumerate(sizes):
+        x = WIDTH * (number + 0.5) / len(sizes) - 60
         place = np.array([[scale, 0.0, x], [0.0, scale, HEIGHT / 2]])
         held_here = held if held != "yarn" else ""
-        parts += _cut(made, made.state, dress, place, stage.growth, held_here)
-        hull = float(made.state.diameter) / 2 * stage.growth * scale
+        parts += _cut(made, made.state, dress, place, size.growth, held_here)
+        hull = float(made.state.diameter) / 2 * size.growth * scale
         parts.append(tag("circle", cx=x, cy=HEIGHT / 2, r=hull, class_="cut-width"))
         parts.append(tag("path", d=f"M{x - 5} {HEIGHT / 2}h10M{x} {HEIGHT / 2 - 5}v10", class_="cut-axis"))
         beside = x + _outermost(made.state) * most * scale + 18
-        parts.append(words("text", stage.label, x=beside, y=HEIGHT / 2 - 4, class_="cut-label"))
-        parts.append(words("text", stage.size, x=beside, y=HEIGHT / 2 + 20, class_="cut-size"))
+        parts.append(words("text", size.label, x=beside, y=HEIGHT / 2 - 4, class_="cut-label"))
+        parts.append(words("text", size.size, x=beside, y=HEIGHT / 2 + 20, class_="cut-size"))
     return tag("svg", "".join(parts), viewBox=f"0 0 {WIDTH:.0f} {HEIGHT:.0f}", role="img", class_="yarn cut")
 
 

@@ -25,7 +25,7 @@ def length_scale(made: Made, most: float) -> float:
     return LENGTH.tallest / (thickness(made) * most)
 
 
-def draw_length(
+def length_svg(
     made: Made, dress: Dress, name: str, title: str, scale: float, grown: float, sizes: Band, wet: bool
 ) -> str:
     """Return a length of yarn at one moment.
@@ -61,7 +61,7 @@ def _wet(colours: tuple[str, ...], wet: bool) -> tuple[str, ...]:
     return tuple(mix(colour, "#06100c", WET) for colour in colours) if wet else colours
 
 
-def draw_skein(turns: float, colours: list[str], wet: bool, weight: str, title: str) -> str:
+def skein_svg(turns: float, colours: list[str], wet: bool, weight: str, title: str) -> str:
     """Return a hanging skein: open where the yarn is quiet, twisted on itself where it is not.
 
     Args:
@@ -115,7 +115,7 @@ class Measured:
     words: str
 
 
-def draw_axis(predicted: Band, measured: list[Measured], unit: str, title: str) -> str:
+def axis_svg(predicted: Band, measured: list[Measured], unit: str, title: str) -> str:
     """Return a band with what was measured against it, on one axis."""
     low = min([predicted.p10, *(each.value - each.off for each in measured)])
     high = max([predicted.p90, *(each.value + each.off for each in measured)])
@@ -155,11 +155,11 @@ def draw_axis(predicted: Band, measured: list[Measured], unit: str, title: str) 
 
 
 def growth_scale(widest: float) -> float:
-    """Return the pixels per mm at which the thickest of several yarns [mm] fits :func:`draw_growth`."""
+    """Return the pixels per mm at which the thickest of several yarns [mm] fits :func:`growth_svg`."""
     return 64 / widest
 
 
-def draw_growth(diameter: float, growth: float, low: float, high: float, scale: float, title: str) -> str:
+def growth_svg(diameter: float, growth: float, low: float, high: float, scale: float, title: str) -> str:
     """Return a yarn end on, as plied within as finished, with the band of its growth."""
     middle = 34.0
     radius = diameter / 2 * scale

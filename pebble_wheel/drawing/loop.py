@@ -16,7 +16,7 @@ THINNEST = 9.0
 """Pixels; a true thickness could not be seen at this scale."""
 
 
-def draw_loop(turns: float, diameter: float, colours: list[str], title: str) -> str:
+def loop_svg(turns: float, diameter: float, colours: list[str], title: str) -> str:
     """Return the hanging loop.
 
     Args:

@@ -12,7 +12,7 @@ LOW, HIGH = 0.4, 1.7
 ZONES = tuple(zip((LOW, *RATIO_LIMITS), (*RATIO_LIMITS, HIGH), ("under", "rest", "over", "lively"), strict=True))
 
 
-def draw_scale(balance: Balance, schools: tuple[School, ...], display: Display) -> str:
+def scale_svg(balance: Balance, schools: tuple[School, ...], display: Display) -> str:
     """Return the scale, or nothing where no balanced twist lies on the chosen side."""
     if not math.isfinite(balance.ratio):
         return ""

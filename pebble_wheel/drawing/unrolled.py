@@ -30,7 +30,7 @@ class Flat:
     part: str
 
 
-def draw_unrolled(levels: list[Flat], display: Display, title: str, held: str = "") -> str:
+def unrolled_svg(levels: list[Flat], display: Display, title: str, held: str = "") -> str:
     """Return the levels side by side, the yarn first."""
     shown = levels[:MOST_LEVELS]
     width = min((WIDTH - 20) / len(shown), 420.0)

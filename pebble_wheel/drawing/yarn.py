@@ -113,7 +113,7 @@ def _fitting(made: Made, frame: Frame) -> float:
     return float(fits[-1] if fits else min(frame.tallest / thick, 0.82 * frame.height / beside))
 
 
-def draw_yarn(
+def yarn_svg(
     made: Made,
     dress: Dress,
     wedge: Wedge | None,
@@ -159,7 +159,7 @@ def draw_yarn(
     )
 
 
-def draw_life_size(made: Made, dress: Dress, imperial: bool, title: str) -> str:
+def life_size_svg(made: Made, dress: Dress, imperial: bool, title: str) -> str:
     """Return the drawing as a file of its own, as large in print as the yarn is."""
     frame = Frame()
     scale = scale_for(made, frame)
@@ -174,7 +174,7 @@ def draw_life_size(made: Made, dress: Dress, imperial: bool, title: str) -> str:
     )
 
 
-def draw_small(made: Made, dress: Dress, name: str, title: str) -> str:
+def small_svg(made: Made, dress: Dress, name: str, title: str) -> str:
     """Return the yarn alone as a small drawing for a list; all small drawings share one scale while they fit."""
     frame = Frame(width=420, height=72, tallest=66, join_from=-300, join_to=-200)
     scale = min(20.0, scale_for(made, frame))
@@ -189,11 +189,11 @@ def draw_small(made: Made, dress: Dress, name: str, title: str) -> str:
 
 
 def hanging_scale(yarns: Iterable[Made]) -> float:
-    """Return the pixels per mm at which all of several yarns fit side by side as :func:`draw_hanging` draws them."""
+    """Return the pixels per mm at which all of several yarns fit side by side as :func:`hanging_svg` draws them."""
     return min((HANGING.tallest / thickness(made) for made in yarns), default=1.0)
 
 
-def draw_hanging(made: Made, dress: Dress, name: str, title: str, scale: float, fine: bool = False) -> str:
+def hanging_svg(made: Made, dress: Dress, name: str, title: str, scale: float, fine: bool = False) -> str:
     """Return a length of yarn hanging down, at a scale that several share; many side by side are shaded less finely."""
     depth = depth_of(made) if fine else {**depth_of(made), "layers": HANGING_LAYERS, "fine_from": np.inf}
     tubes = paint(strands_of(made, dress, HANGING, scale), name, fibres=0, **depth)

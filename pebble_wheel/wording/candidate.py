@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from pebble_wheel.mechanics.backwards.merits import Judged, Step
-from pebble_wheel.mechanics.backwards.solve import Hindrance, Reason
+from pebble_wheel.mechanics.backwards.solve import Hindrance, Obstacle
 from pebble_wheel.mechanics.counts import YARD
 from pebble_wheel.mechanics.making.wheel import treadles
 from pebble_wheel.mechanics.reading.advice import Advice
@@ -39,7 +39,7 @@ class StepRow:
     time: str
 
 
-IN_SHORT: dict[Reason, str] = {
+IN_SHORT: dict[Obstacle, str] = {
     "few-fibres": "too few fibres",
     "too-thin": "singles too thin",
     "staple": "drifts apart",
@@ -53,7 +53,7 @@ IN_SHORT: dict[Reason, str] = {
 def cells(found: Candidate, display: Display) -> dict[str, Cell]:
     """Return the telling figures of a candidate by their label."""
     judged = found.judged
-    aimed = Cell(IN_SHORT[found.hindrances[0].reason] if found.hindrances else "yes", "" if found.met else "missed")
+    aimed = Cell(IN_SHORT[found.hindrances[0].obstacle] if found.hindrances else "yes", "" if found.met else "missed")
     if judged is None:
         return {"as aimed": aimed}
     whole = judged.levels[0]
@@ -126,7 +126,7 @@ def in_the_way(found: Candidate, aim: Aim, display: Display) -> list[Advice]:
 
 def _hindered(hindrance: Hindrance, aim: Aim, display: Display, nearest: str) -> Advice:
     value, limit = hindrance.value, hindrance.limit
-    match hindrance.reason:
+    match hindrance.obstacle:
         case "few-fibres":
             text = f"The finest strand would have about {value:.0f} fibres across; {limit:.0f} are the least."
             why = "With fewer, a strand cannot be drafted: it falls apart."
@@ -161,4 +161,4 @@ def _hindered(hindrance: Hindrance, aim: Aim, display: Display, nearest: str) ->
             )
             why = "Metres, grams and thickness hang together; waste is counted in."
             do, nearest = "Make less of it, aim thinner, or take more fibre.", ""
-    return Advice(hindrance.reason, "yarn", text, why, do + nearest)
+    return Advice(hindrance.obstacle, "yarn", text, why, do + nearest)

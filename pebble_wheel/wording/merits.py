@@ -25,28 +25,28 @@ ASSUMED = "The figures that go in are computed; where the score begins and ends 
 
 
 @dataclass(frozen=True)
-class _Reason:
+class _MeritWords:
     words: str
     formula: str
     said: str
     inputs: Callable[[dict[str, float], Display], Inputs]
 
 
-MERITS: dict[Aspect, _Reason] = {
-    "round": _Reason(
+MERITS: dict[Aspect, _MeritWords] = {
+    "round": _MeritWords(
         "round",
         f"(4πA/P² − {LEAST_ROUND:g}) / {1 - LEAST_ROUND:g}",
         "Area A and perimeter P of the hull round all strands, cut across at twelve places; a circle has 4πA/P² = 1.",
         lambda own, display: [("4πA/P²", f"{own['circularity']:.3f}")],
     ),
-    "smooth": _Reason(
+    "smooth": _MeritWords(
         "smooth",
         f"1 − (g + b) / {DEEPEST_GROOVE:g}",
         "How far the surface lies below the circle round the yarn on the mean, over its radius, and what the links of "
         "a chain add to it.",
         lambda own, display: [("g, grooves", f"{own['groove']:.3f}"), ("b, links", f"{own['bumps']:.3f}")],
     ),
-    "wear": _Reason(
+    "wear": _MeritWords(
         "hard-wearing",
         f"√(µm/{HARDEST_FIBRE:g}) · β/{math.degrees(FIRMEST):.0f}° · (1 − 1/(1 + n)) · c",
         "Coarse fibre wears well; a steep lay β binds it, on the steepest level; many strands n hide it from rubbing. "
@@ -58,7 +58,7 @@ MERITS: dict[Aspect, _Reason] = {
             ("c", f"{own['chain']:g}"),
         ],
     ),
-    "elastic": _Reason(
+    "elastic": _MeritWords(
         "elastic",
         f"1 − exp(−k(κr)²/{SPRINGY:g} − crimp/{CRIMPY:g})",
         "The strand that comes taut first ends the stretch. It gives by how much it is bent like a spring, which is "
@@ -68,27 +68,27 @@ MERITS: dict[Aspect, _Reason] = {
             ("free crimp", f"{own['crimp']:.1f} per cm"),
         ],
     ),
-    "light": _Reason(
+    "light": _MeritWords(
         "light and warm",
         f"1 − φ/{DENSEST:g}",
         "φ is the share of the finished thickness that is fibre; the rest is air.",
         lambda own, display: [("φ", f"{own['packed']:.3f}")],
     ),
-    "colours": _Reason(
+    "colours": _MeritWords(
         "colours kept",
         "share of the colour most seen",
         "Strands side by side go through the colours each for itself, so several strands mix them; the legs of a chain "
         "are of one strand and stay together while a colour runs much longer than three loops; a wrap alone shows.",
         lambda own, display: [("share", f"{own['kept']:.0%}"), ("strands apart", f"{own['strands']:.0f}")],
     ),
-    "quick": _Reason(
+    "quick": _MeritWords(
         "quick to make",
         f"exp(−h/{SLOW:g})",
         "Hours h for 100 g, all steps: each metre takes as long as the wheel needs for its twist, and at least as long "
         "as hands need to draft or feed it.",
         lambda own, display: [("h", f"{own['hours']:.1f} h")],
     ),
-    "forgiving": _Reason(
+    "forgiving": _MeritWords(
         "forgiving",
         f"exp(−w/{ROUGH:g})",
         "w is how much thickness varies along the yarn, p10 to p90 over p50. Strands that are uneven each for itself "

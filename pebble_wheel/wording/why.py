@@ -10,7 +10,7 @@ from pebble_wheel.mechanics.counts import INCH, YARDS_PER_POUND_TEX
 from pebble_wheel.mechanics.fibre.packing import SQUEEZE
 from pebble_wheel.mechanics.reading.advice import EVEN_FIBRES, FEWEST_FIBRES, FEWEST_TURNS_PER_STAPLE
 from pebble_wheel.mechanics.reading.reading import LEAST_CORRELATION, Level, Reading
-from pebble_wheel.mechanics.reading.spread import BEND_SD, BLOOM_SD, DRAWS, SET_SD, SQUEEZE_LOG_SD, TEX_CV, TWIST_CV
+from pebble_wheel.mechanics.reading.spread import BEND_SD, BLOOM_SD, SET_SD, SQUEEZE_LOG_SD, TEX_CV, TWIST_CV, VARIANTS
 from pebble_wheel.mechanics.rest.balance import LOOP_LEG, NOISE
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.helix import apparent_width
@@ -122,7 +122,7 @@ def _thick(ask: _Asked) -> Inputs:
 
 def _spreads(ask: _Asked) -> Inputs:
     return [
-        ("draws", f"{DRAWS:,}"),
+        ("variants", f"{VARIANTS:,}"),
         ("thickness of a strand", f"cv {TEX_CV:.0%}"),
         ("twist", f"cv {TWIST_CV:.0%}"),
         ("packing constant Q", f"log-sd {SQUEEZE_LOG_SD}"),
@@ -270,7 +270,7 @@ REASONS: dict[str, Reason[_Asked]] = {
     ),
     "matters": Reason(
         "What matters most",
-        "Spearman's ρ between each cause and the outcome, over all draws",
+        "Spearman's ρ between each cause and the outcome, over all variants",
         "Every cause is drawn at once; the bars say which of them the outcome follows. "
         f"Under {LEAST_CORRELATION} is left out.",
         _spreads,

@@ -6,7 +6,7 @@ from pebble_wheel.mechanics.backwards.merits import Judged
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.making.amounts import WASTE
 from pebble_wheel.mechanics.making.wheel import DRAFTING, HANDLING, PLYING
-from pebble_wheel.mechanics.reading.spread import DRAWS
+from pebble_wheel.mechanics.reading.spread import VARIANTS
 from pebble_wheel.wording.candidate import hours_words, in_the_way
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.merits import MERITS, merit_why
@@ -109,7 +109,7 @@ _REASONS: dict[str, Reason[_Asked]] = {
     "finished": Reason(
         "Finished",
         f"wpi = {INCH} ÷ (d · b)",
-        f"Eight of ten lengths lie within, by {DRAWS:,} draws.",
+        f"Eight of ten lengths lie within, by {VARIANTS:,} variants.",
         _wanted,
         CALIBRATED,
     ),

@@ -15,7 +15,7 @@ from pebble_wheel.mechanics.finish.cloth import (
     TWILL,
     WET,
 )
-from pebble_wheel.mechanics.finish.moments import STILL_WET, WEIGHT_HIDES, Stage
+from pebble_wheel.mechanics.finish.moments import STILL_WET, WEIGHT_HIDES, AtMoment
 from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.mechanics.wash.bloom import (
     BLOCKING,
@@ -38,7 +38,7 @@ ASHENHURST = "Ashenhurst, from memory."
 MUNDEN = "Munden 1959, from memory."
 
 
-def finish_why(key: str, stage: Stage, reading: Reading, finish: Finish, display: Display) -> Why | None:
+def finish_why(key: str, stage: AtMoment, reading: Reading, finish: Finish, display: Display) -> Why | None:
     """Return the reason of a figure at a moment; None where there is no such figure."""
     if not key:
         return None
@@ -64,7 +64,7 @@ def finish_why(key: str, stage: Stage, reading: Reading, finish: Finish, display
         "leans": (
             "Angle",
             "tan β as plied ÷ length;  its unevenness · what handling leaves",
-            "Drawn up, yarn has more turns to the metre. Snapping and thwacking even its twist, apart from bloom.",
+            "Variants up, yarn has more turns to the metre. Snapping and thwacking even its twist, apart from bloom.",
             [
                 ("as plied", display.angle_range(reading.angle_band)),
                 ("length", f"{stage.length:.3f}"),
@@ -172,7 +172,7 @@ def _blooming(reading: Reading, finish: Finish) -> Inputs:
     return [*handled, ("b of the whole, dried so", f"{float(growth(reading.made.state, finish)):.2f}")]
 
 
-def _swelling(reading: Reading, stage: Stage) -> Inputs:
+def _swelling(reading: Reading, stage: AtMoment) -> Inputs:
     if not stage.wet:
         return []
     low, high = (float(end) - 1 for end in wet_over_dry(reading.made.state))

@@ -219,7 +219,7 @@ def _candidate(aim: Aim, name: str) -> Candidate:
     begun = draft.model_copy(update={"wash": aim.finish.wash, "drying": aim.finish.drying})
     with IN_TURN:
         fitted = fit(node, aim.finish, Wish(aim.measure, aim.value, _feel(node, aim), aim.thinnest), Rod())
-        judged = judge(fitted.made, aim.finish, Rod(), aim.hands, aim.run, fitted.drawn) if fitted.made else None
+        judged = judge(fitted.made, aim.finish, Rod(), aim.hands, aim.run, fitted.varied) if fitted.made else None
     found = Candidate(name, STARTS[name][0], begun, design, fitted.knobs, fitted.hindrances, judged)
     return _with_enough(found, judged, aim) if judged else found
 

@@ -32,14 +32,14 @@ from pebble_wheel.notation.iso1139 import designation
 
 
 class BandAnswer(BaseModel):
-    """Tenth, fiftieth and ninetieth percentile of 2,000 quasi-random draws."""
+    """Tenth, fiftieth and ninetieth percentile of 2,000 quasi-random variants."""
 
     p10: float
     p50: float
     p90: float
 
 
-class Stages(BaseModel):
+class BeforeAfter(BaseModel):
     """One figure before and after finishing."""
 
     as_plied: BandAnswer
@@ -95,8 +95,8 @@ class Answer(BaseModel):
     resultant_tex: float
     grist_yd_per_lb: float
     jamming: float
-    diameter_mm: Stages
-    wpi: Stages
+    diameter_mm: BeforeAfter
+    wpi: BeforeAfter
     balance: BalanceAnswer
     levels: list[LevelAnswer]
     warnings: list[WarningAnswer]
@@ -143,8 +143,8 @@ def answer_of(design: Design, reading: Reading) -> Answer:
         resultant_tex=reading.resultant_tex,
         grist_yd_per_lb=reading.grist_yd_per_lb,
         jamming=reading.jamming,
-        diameter_mm=_stages(reading.diameter_as_plied, reading.diameter_finished),
-        wpi=_stages(reading.wpi_as_plied, reading.wpi_finished),
+        diameter_mm=_before_after(reading.diameter_as_plied, reading.diameter_finished),
+        wpi=_before_after(reading.wpi_as_plied, reading.wpi_finished),
         balance=BalanceAnswer(
             chosen_turns_per_m=balance.chosen,
             balanced_turns_per_m=_known(balance.balanced),
@@ -243,8 +243,8 @@ def _levels(design: Design, reading: Reading) -> list[LevelAnswer]:
     return answers
 
 
-def _stages(plied: Band, finished: Band) -> Stages:
-    return Stages(as_plied=_band(plied), finished=_band(finished))
+def _before_after(plied: Band, finished: Band) -> BeforeAfter:
+    return BeforeAfter(as_plied=_band(plied), finished=_band(finished))
 
 
 def _band(band: Band) -> BandAnswer:

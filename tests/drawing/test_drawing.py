@@ -6,21 +6,21 @@ from xml.etree import ElementTree
 import numpy as np
 import pytest
 
-from pebble_wheel.drawing.cut import Stage, draw_cut
+from pebble_wheel.drawing.cut import CutAt, cut_svg
 from pebble_wheel.drawing.dress import Dress
-from pebble_wheel.drawing.finish import Measured, draw_axis, draw_growth, draw_skein
-from pebble_wheel.drawing.loop import draw_loop
+from pebble_wheel.drawing.finish import Measured, axis_svg, growth_svg, skein_svg
+from pebble_wheel.drawing.loop import loop_svg
 from pebble_wheel.drawing.svg import CSS_PX_PER_MM, mix, words
-from pebble_wheel.drawing.unrolled import Flat, draw_unrolled
+from pebble_wheel.drawing.unrolled import Flat, unrolled_svg
 from pebble_wheel.drawing.yarn import (
     REACHES,
     Frame,
     Wedge,
-    draw_small,
-    draw_yarn,
     magnification,
     scale_for,
+    small_svg,
     strands_of,
+    yarn_svg,
 )
 from pebble_wheel.mechanics.reading.reading import read
 from pebble_wheel.mechanics.reading.spread import Band
@@ -38,10 +38,10 @@ S_YARN, Z_YARN = make(ply(single(), 3, -150.0)), make(ply(single(turns=-220.0), 
 
 def test_drawings_are_well_formed_and_carry_no_style_or_script():
     for drawn in (
-        draw_yarn(S_YARN, dress(S_YARN.node), Wedge(0.4, True, "67°"), True, "a <b> & c"),
-        draw_small(S_YARN, dress(S_YARN.node), "s", "small"),
-        draw_loop(-7.3, 1.5, COLOURS, "loop"),
-        draw_yarn(make(single()), dress(single()), None, False, "single"),
+        yarn_svg(S_YARN, dress(S_YARN.node), Wedge(0.4, True, "67°"), True, "a <b> & c"),
+        small_svg(S_YARN, dress(S_YARN.node), "s", "small"),
+        loop_svg(-7.3, 1.5, COLOURS, "loop"),
+        yarn_svg(make(single()), dress(single()), None, False, "single"),
     ):
         ElementTree.fromstring(drawn)
         assert not re.search(r"style=|<script|on\w+=|NaN|inf", drawn)
@@ -89,13 +89,13 @@ def test_every_kind_is_drawn_within_its_frame(kind):
     for tube in tubes:
         assert np.all(np.isfinite([tube.x, tube.y, tube.depth, tube.width]))
         assert np.all(tube.y - tube.width / 2 > -8) and np.all(tube.y + tube.width / 2 < Frame().height + 8)
-    ElementTree.fromstring(draw_yarn(made, dress(made.node), None, False, kind))
+    ElementTree.fromstring(yarn_svg(made, dress(made.node), None, False, kind))
 
 
 def test_strands_of_a_cable_lie_as_long_in_the_picture_as_they_are_computed():
     """Arc length of the drawn centre-lines over the yarn's, against the metres of single per metre of cable."""
     made = make(EVERY_KIND["cable"])
-    expected = read(EVERY_KIND["cable"], Finish(), draws=64).levels[-1].metres_per_metre
+    expected = read(EVERY_KIND["cable"], Finish(), variants=64).levels[-1].metres_per_metre
     for tube in strands_of(made, dress(made.node), Frame(), scale_for(made, Frame())):
         path = np.stack([tube.x, tube.y, tube.depth])[:, tube.x > 460]
         length = np.linalg.norm(np.diff(path, axis=1), axis=0).sum() / np.ptp(path[0])
@@ -108,7 +108,7 @@ def worn(strand: Dress) -> Dress:
 
 def test_colours_run_along_the_strand_as_long_as_they_are_given():
     """So much single as spun is now longer by what plying gave back, and shorter in the yarn by what it winds."""
-    inner = read(S_YARN.node, Finish(), draws=64).levels[1]
+    inner = read(S_YARN.node, Finish(), variants=64).levels[1]
     striped = Dress("yarn.strands[0]", ("#ff0000", "#0000ff"), 10.0)
     tube = strands_of(S_YARN, worn(striped), Frame(), 20.0)[0]
     changes = tube.x[np.flatnonzero(np.diff(tube.tint))]
@@ -154,22 +154,22 @@ def test_coming_closer_shows_less_yarn_and_arm_s_length_is_life_size(reach):
     closer = REACHES[REACHES.index(reach) + 1 :]
     assert all(scale_for(S_YARN, Frame(), each) > scale for each in closer)
     assert reach != "arm" or scale == pytest.approx(CSS_PX_PER_MM)
-    ElementTree.fromstring(draw_yarn(S_YARN, dress(S_YARN.node), None, False, "yarn", reach, "yarn.0"))
+    ElementTree.fromstring(yarn_svg(S_YARN, dress(S_YARN.node), None, False, "yarn", reach, "yarn.0"))
 
 
 def test_the_part_in_hand_is_outlined_and_every_strand_can_be_picked():
     cable = make(EVERY_KIND["cable"])
-    drawn = draw_yarn(cable, dress(cable.node), None, False, "cable", held="yarn.0")
+    drawn = yarn_svg(cable, dress(cable.node), None, False, "cable", held="yarn.0")
     root = ElementTree.fromstring(drawn)
     groups = [each for each in root.iter() if each.get("data-part")]
     assert {each.get("data-part") for each in groups} == {"yarn.0.0"}
     assert any(inner.get("class") == "held" for each in groups for inner in each)
-    assert 'class="held"' not in draw_yarn(cable, dress(cable.node), None, False, "cable", held="yarn")
+    assert 'class="held"' not in yarn_svg(cable, dress(cable.node), None, False, "cable", held="yarn")
 
 
 def test_strands_cut_across_touch_and_lie_round_the_axis():
     """Equal strands of a ply: centres on R, neighbours 2r apart but for the lean; an ellipse 1/cos β long."""
-    drawn = draw_cut(S_YARN, dress(S_YARN.node), [Stage("as plied", 1.0, "")], "cut")
+    drawn = cut_svg(S_YARN, dress(S_YARN.node), [CutAt("as plied", 1.0, "")], "cut")
     discs = [each for each in ElementTree.fromstring(drawn).iter() if each.get("transform")]
     matrices = np.array([[float(v) for v in each.get("transform")[7:-1].split()] for each in discs])
     seat = S_YARN.state.seats[0]
@@ -183,10 +183,10 @@ def test_strands_cut_across_touch_and_lie_round_the_axis():
 
 @pytest.mark.parametrize("kind", EVERY_KIND)
 def test_every_kind_is_cut_and_unrolled_within_its_frame(kind):
-    reading = read(EVERY_KIND[kind], Finish(), draws=64)
-    cut = draw_cut(reading.made, dress(reading.made.node), [Stage("a", 1.0, "x"), Stage("b", 1.2, "y")], "t", "yarn.0")
+    reading = read(EVERY_KIND[kind], Finish(), variants=64)
+    cut = cut_svg(reading.made, dress(reading.made.node), [CutAt("a", 1.0, "x"), CutAt("b", 1.2, "y")], "t", "yarn.0")
     flats = [Flat(level, level.path, level.path) for level in reading.levels]
-    for drawn in (cut, draw_unrolled(flats, Display(), "t", "yarn")):
+    for drawn in (cut, unrolled_svg(flats, Display(), "t", "yarn")):
         root = ElementTree.fromstring(drawn)
         assert "NaN" not in drawn and "nan" not in drawn
         for each in root.iter():
@@ -195,8 +195,8 @@ def test_every_kind_is_cut_and_unrolled_within_its_frame(kind):
 
 
 def test_unrolled_lines_lean_by_the_angle_and_a_turn_is_a_turn_long():
-    level = read(S_YARN.node, Finish(), draws=64).levels[0]
-    drawn = ElementTree.fromstring(draw_unrolled([Flat(level, "ply", "yarn")], Display(), "t"))
+    level = read(S_YARN.node, Finish(), variants=64).levels[0]
+    drawn = ElementTree.fromstring(unrolled_svg([Flat(level, "ply", "yarn")], Display(), "t"))
     lines = next(each for each in drawn.iter() if each.get("class") == "flat-line flat-s").get("d")
     strokes = [[float(v) for v in re.split("[ML ]", part)[1:] if v] for part in re.findall(r"M[^M]+", lines)]
     x0, y0, x1, y1 = strokes[5]
@@ -209,7 +209,7 @@ def test_unrolled_lines_lean_by_the_angle_and_a_turn_is_a_turn_long():
 
 @pytest.mark.parametrize("turns", [-12.0, -0.1, 0.0, 3.3, 400.0, float("nan")])
 def test_any_loop_can_be_drawn(turns):
-    ElementTree.fromstring(draw_loop(turns, 1.5, COLOURS, "loop"))
+    ElementTree.fromstring(loop_svg(turns, 1.5, COLOURS, "loop"))
 
 
 def test_thicker_yarn_never_overflows_the_frame():
@@ -253,16 +253,16 @@ def test_plies_of_a_cable_bed_ridge_into_groove():
 
 
 def test_a_quiet_skein_hangs_open_and_a_lively_one_winds_as_its_loop_does():
-    open_one, left, right = (draw_skein(turns, ["#aa8855"], False, "free", "skein") for turns in (0.0, -4.0, 4.0))
+    open_one, left, right = (skein_svg(turns, ["#aa8855"], False, "free", "skein") for turns in (0.0, -4.0, 4.0))
     assert len({open_one, left, right}) == 3
-    hung = {weight: draw_skein(0.0, ["#aa8855"], False, weight, "skein") for weight in ("free", "light", "heavy")}
+    hung = {weight: skein_svg(0.0, ["#aa8855"], False, weight, "skein") for weight in ("free", "light", "heavy")}
     assert [picture.count('class="peg"') for picture in hung.values()] == [1, 2, 2]
-    assert 'class="drip"' in draw_skein(0.0, ["#aa8855"], True, "free", "skein") and 'class="drip"' not in open_one
+    assert 'class="drip"' in skein_svg(0.0, ["#aa8855"], True, "free", "skein") and 'class="drip"' not in open_one
 
 
 def test_a_measurement_lies_on_the_axis_where_its_value_says():
     band = Band(10.0, 12.0, 14.0)
-    drawn = ElementTree.fromstring(draw_axis(band, [Measured(12.0, 0.5, "a"), Measured(16.0, 0.5, "b")], "wpi", "axis"))
+    drawn = ElementTree.fromstring(axis_svg(band, [Measured(12.0, 0.5, "a"), Measured(16.0, 0.5, "b")], "wpi", "axis"))
     box = next(each for each in drawn.iter("rect"))
     left, right = float(box.get("x")), float(box.get("x")) + float(box.get("width"))
     inside, outside = (float(dot.get("cx")) for dot in drawn.iter("circle"))
@@ -272,5 +272,5 @@ def test_a_measurement_lies_on_the_axis_where_its_value_says():
 
 
 def test_a_yarn_grows_in_its_picture_by_as_much_as_it_blooms():
-    drawn = ElementTree.fromstring(draw_growth(2.0, 1.2, 1.1, 1.3, 10.0, "growth"))
+    drawn = ElementTree.fromstring(growth_svg(2.0, 1.2, 1.1, 1.3, 10.0, "growth"))
     assert [float(each.get("r")) for each in drawn.iter("circle")] == pytest.approx([13, 12, 11, 10])

@@ -15,12 +15,12 @@ from pebble_wheel.mechanics.backwards.solve import Knobs, Wish, fit
 from pebble_wheel.mechanics.fibre.packing import LOOSEST, packing_fraction
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.finish import cloth
-from pebble_wheel.mechanics.finish.moments import stages
-from pebble_wheel.mechanics.finish.variants import washed_over
+from pebble_wheel.mechanics.finish.alternatives import washed_over
+from pebble_wheel.mechanics.finish.moments import at_moments
 from pebble_wheel.mechanics.making import amounts as making
 from pebble_wheel.mechanics.making import wheel
 from pebble_wheel.mechanics.reading.advice import advise
-from pebble_wheel.mechanics.reading.reading import draw, read
+from pebble_wheel.mechanics.reading.reading import read, vary
 from pebble_wheel.mechanics.rest.balance import NoBalanceError
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.gauge import tex_of_diameter
@@ -124,7 +124,7 @@ def _plain(value: object) -> object:
 
 
 def _yarn(node: object) -> dict[str, object]:
-    reading = read(node, Finish(), draws=256)
+    reading = read(node, Finish(), variants=256)
     made, balance = reading.made, reading.balance
     found: dict[str, object] = {
         "sizes": [reading.resultant_tex, reading.finished_tex, reading.grist_yd_per_lb, reading.jamming],
@@ -156,7 +156,7 @@ def _yarn(node: object) -> dict[str, object]:
     judged = judge(made, Finish(), ROD, Hands((6.0, 9.0, 14.0), 50.0), 700.0)
     found["merits"] = {aspect: [merit.score, *merit.inputs.values()] for aspect, merit in judged.merits.items()}
     found["hours"] = [[step.metres, step.ratio, step.hours] for step in judged.steps]
-    uneven = draw(made, FINISHES[1], ROD, 256)
+    uneven = vary(made, FINISHES[1], ROD, 256)
     found["stages"] = [
         [
             each.moment,
@@ -170,7 +170,7 @@ def _yarn(node: object) -> dict[str, object]:
             each.tex_band.p90,
         ]
         for finish in (FINISHES[1], Finish("soak", "light"))
-        for each in stages(made, finish, uneven, balance.loop_turns, 20.0)
+        for each in at_moments(made, finish, uneven, balance.loop_turns, 20.0)
     ]
     match made.node:
         case Chain():
@@ -194,7 +194,7 @@ def _solved(name: str) -> list[object]:
         except NoBalanceError as refused:
             found.append(str(refused))
             continue
-        hindrances = [[each.reason, each.value, each.limit] for each in own.hindrances]
+        hindrances = [[each.obstacle, each.value, each.limit] for each in own.hindrances]
         diameter = float(own.made.state.diameter) if own.made else None
         found.append([*(float(each) for each in asdict(own.knobs).values()), hindrances, diameter])
     return found

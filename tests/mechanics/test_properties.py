@@ -164,7 +164,7 @@ def test_strands_weigh_what_the_yarn_weighs_and_are_as_long_as_it_is(yarn):
             along = each.feed * each.state.length * np.cos(each.angle)
             assert np.isclose(along, state.length, rtol=1e-5)
     try:
-        levels = read(yarn, FREE, draws=8).levels
+        levels = read(yarn, FREE, variants=8).levels
     except JammedError:
         assume(False)
     spun = sum(level.grams_per_100_m * level.strands for level in levels if isinstance(level.node, Leaf))
@@ -180,7 +180,7 @@ def test_strands_weigh_what_the_yarn_weighs_and_are_as_long_as_it_is(yarn):
 @given(yarns)
 def test_every_reading_is_a_number_and_every_band_in_order(yarn):
     try:
-        reading = read(yarn, FREE, draws=64)
+        reading = read(yarn, FREE, variants=64)
     except JammedError:
         assume(False)
     for band in (

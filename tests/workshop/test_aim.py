@@ -98,7 +98,7 @@ def test_finer_yarn_wants_finer_singles_and_firmer_yarn_leans_more():
 
 def test_the_thinnest_single_one_would_spin_rules_structures_out():
     found = aimed(size="16 wpi", thinnest="36 wpi")
-    assert found["2-ply"].met and [each.reason for each in found["4-ply"].hindrances] == ["too-thin"]
+    assert found["2-ply"].met and [each.obstacle for each in found["4-ply"].hindrances] == ["too-thin"]
     nearest = reading_of(found["4-ply"])
     assert INCH / next(iter(nearest.singles.values())).diameter == pytest.approx(36, rel=2e-3)
 
@@ -108,7 +108,7 @@ def test_grams_and_metres_are_reckoned_with_waste_and_what_falls_short_is_said()
     made = enough.metres * reading_of(enough).finished_tex / 1000
     assert enough.met and made * 1.02 == pytest.approx(230, rel=1e-3)
     short = aimed(size="8 wpi", grams="100 g", metres="400 m")["3-ply"]
-    assert [each.reason for each in short.hindrances] == ["grams"] and short.metres < 400 and round(short.grams) == 100
+    assert [each.obstacle for each in short.hindrances] == ["grams"] and short.metres < 400 and round(short.grams) == 100
     ounces = aimed(IMPERIAL, size="12 wpi", grams="8.1", metres="120")["2-ply"]
     assert ounces.met and 109 < ounces.metres < 110
 

@@ -13,7 +13,7 @@ from pebble_wheel.mechanics.arrays import Floats
 from pebble_wheel.mechanics.counts import wraps_per_inch
 from pebble_wheel.mechanics.fibre.table import Fibre
 from pebble_wheel.mechanics.making import wheel
-from pebble_wheel.mechanics.reading.reading import Drawn, Level, draw, levels_of
+from pebble_wheel.mechanics.reading.reading import Level, Variants, levels_of, vary
 from pebble_wheel.mechanics.reading.spread import Band, band, rank_correlations
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.section import circularity, cut, groove, shown
@@ -101,7 +101,9 @@ class Judged:
     merits: dict[Aspect, Merit]
 
 
-def judge(made: Made, finish: Finish, rod: Rod, hands: Hands, colour_run: float, drawn: Drawn | None = None) -> Judged:
+def judge(
+    made: Made, finish: Finish, rod: Rod, hands: Hands, colour_run: float, varied: Variants | None = None
+) -> Judged:
     """Return the merits of a yarn of scalar values.
 
     Args:
@@ -110,9 +112,9 @@ def judge(made: Made, finish: Finish, rod: Rod, hands: Hands, colour_run: float,
         rod: constants of the energy model.
         hands: the spinner's wheel and pace.
         colour_run: length of strand in one colour, mm.
-        drawn: the yarn as uneven spinning makes it, where that is known.
+        varied: the yarn as uneven spinning makes it, where that is known.
     """
-    drawn = drawn or draw(made, finish, rod)
+    varied = varied or vary(made, finish, rod)
     levels = tuple(levels_of(made, None))
     steps = tuple(_step(level, hands) for level in levels if not isinstance(level.node, Bought))
     tex = float(mass(made.state) / made.state.length)
@@ -126,9 +128,9 @@ def judge(made: Made, finish: Finish, rod: Rod, hands: Hands, colour_run: float,
         "light": _light(made, finish, finished_tex),
         "colours": _colours(made, colour_run),
         "quick": _quick(steps, tex),
-        "forgiving": _forgiving(levels, drawn),
+        "forgiving": _forgiving(levels, varied),
     }
-    return Judged(made, levels, band(wraps_per_inch(drawn.finished)), steps, finished_tex, merits)
+    return Judged(made, levels, band(wraps_per_inch(varied.finished)), steps, finished_tex, merits)
 
 
 def _share(value: float) -> float:
@@ -261,20 +263,20 @@ def _quick(steps: tuple[Step, ...], tex: float) -> Merit:
     return Merit(_share(np.exp(-per_100_g / SLOW)), {"hours": per_100_g})
 
 
-def _forgiving(levels: tuple[Level, ...], drawn: Drawn) -> Merit:
+def _forgiving(levels: tuple[Level, ...], varied: Variants) -> Merit:
     """How little thick and thin places show: the band of thickness, where strands side by side even each other out.
 
-    The band is drawn with like strands alike; of its variance each cause has the share that its rank correlation says,
+    In the band like strands vary alike; of its variance each cause has the share that its rank correlation says,
     and strands that are uneven each for itself divide theirs by their number.
     """
-    sizes = band(drawn.finished)
+    sizes = band(varied.finished)
     wide = (sizes.p90 - sizes.p10) / sizes.p50
     beside = {level.node: level.strands * _legs(levels, level) for level in levels}
-    shares = rank_correlations(drawn.spread, drawn.finished) ** 2
+    shares = rank_correlations(varied.spread, varied.finished) ** 2
     total = float(shares.sum())
     local = sum(
         float(share) / beside[cause.node]
-        for share, cause in zip(shares, drawn.spread.causes, strict=True)
+        for share, cause in zip(shares, varied.spread.causes, strict=True)
         if cause.node is not None
     )
     spread = wide * float(np.sqrt(local / total)) if total else 0.0

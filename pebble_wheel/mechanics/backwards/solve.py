@@ -15,7 +15,7 @@ from scipy.interpolate import CubicSpline, PchipInterpolator
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.fibre.table import Range
 from pebble_wheel.mechanics.reading.advice import FEWEST_FIBRES, FEWEST_TURNS_PER_STAPLE
-from pebble_wheel.mechanics.reading.reading import Drawn, draw, fullness
+from pebble_wheel.mechanics.reading.reading import Variants, fullness, vary
 from pebble_wheel.mechanics.rest.balance import (
     NoBalanceError,
     balanced_near,
@@ -305,14 +305,14 @@ class Wish:
     """Bobbin diameter of the thinnest single that the spinner is willing to spin, mm."""
 
 
-Reason = Literal["few-fibres", "too-thin", "staple", "jammed", "no-balance", "out-of-reach", "grams"]
+Obstacle = Literal["few-fibres", "too-thin", "staple", "jammed", "no-balance", "out-of-reach", "grams"]
 
 
 @dataclass(frozen=True)
 class Hindrance:
     """What stands in the way of a wish, with the figure that it came out at and the one it would need."""
 
-    reason: Reason
+    obstacle: Obstacle
     value: float = np.nan
     limit: float = np.nan
 
@@ -326,7 +326,7 @@ class Fit:
     """Empty where the wish is met."""
     made: Made | None
     """The structure at these settings; None where nothing can be spun at all."""
-    drawn: Drawn | None = None
+    varied: Variants | None = None
     """The same as uneven spinning makes it."""
 
 
@@ -379,10 +379,10 @@ def _within(
     measured = not found and wish.measure.endswith("diameter")
     for _ in range(TRIES):
         made = turned(node, run.near, knobs, rod)
-        drawn = draw(made, finish, rod)
-        off = _median(drawn, wish.measure) / wish.value if measured else 1.0
+        varied = vary(made, finish, rod)
+        off = _median(varied, wish.measure) / wish.value if measured else 1.0
         if abs(off - 1) < MEDIAN_TO:
-            return Fit(knobs, tuple(found), made, drawn)
+            return Fit(knobs, tuple(found), made, varied)
         reached = float(run.value_at(run.measures[wish.measure], float(knobs.size)))
         knobs = replace(knobs, size=float(run.size_for(wish.measure, reached / off)))
     return None
@@ -403,11 +403,11 @@ def _median_over_nominal(node: Node, finish: Finish, knobs: Knobs, rod: Rod, mea
         return 1.0
     made = turned(node, _as_it_stands(node, rod), knobs, rod)
     nominal = made.state.diameter * (growth(made.state, finish) if measure == "finished diameter" else 1.0)
-    return _median(draw(made, finish, rod), measure) / float(nominal)
+    return _median(vary(made, finish, rod), measure) / float(nominal)
 
 
-def _median(drawn: Drawn, measure: Measure) -> float:
-    return float(np.median(drawn.plied if measure == "diameter" else drawn.finished))
+def _median(varied: Variants, measure: Measure) -> float:
+    return float(np.median(varied.plied if measure == "diameter" else varied.finished))
 
 
 Handle = Literal["size", "twist", "angle", "ratio"]

@@ -10,7 +10,7 @@ import numpy as np
 
 from pebble_wheel.mechanics.arrays import Floats
 from pebble_wheel.mechanics.counts import wraps_per_inch
-from pebble_wheel.mechanics.reading.reading import Drawn, bloomed
+from pebble_wheel.mechanics.reading.reading import Variants, bloomed
 from pebble_wheel.mechanics.reading.spread import P90, TEX_CV, Band, band
 from pebble_wheel.mechanics.strand.state import Made, mass
 from pebble_wheel.mechanics.strand.structure import Rod
@@ -32,7 +32,7 @@ MOMENTS: tuple[Moment, ...] = ("fresh", "rested", "soaking", "spun-out", "dried"
 
 
 @dataclass(frozen=True)
-class Stage:
+class AtMoment:
     """The yarn at one moment."""
 
     moment: Moment
@@ -77,7 +77,9 @@ def rested(rod: Rod, hours: Floats) -> Rod:
     return replace(rod, set_share=1 - live)
 
 
-def stages(made: Made, finish: Finish, uneven: Drawn, loop_turns: float, rest_hours: float) -> tuple[Stage, ...]:
+def at_moments(
+    made: Made, finish: Finish, uneven: Variants, loop_turns: float, rest_hours: float
+) -> tuple[AtMoment, ...]:
     """Return a yarn at every moment of its finishing. In the soak it has swollen but not bloomed yet.
 
     Args:
@@ -93,26 +95,28 @@ def stages(made: Made, finish: Finish, uneven: Drawn, loop_turns: float, rest_ho
     grown = {each: bloomed(uneven.spread, uneven.made, each) for each in (finish, free)}
     shorter = {each: 1 - float(shrinkage(made.state, each)) for each in (finish, free)}
     wetter = wet_length(made.state) - 1
-    swollen = np.linspace(low, high, uneven.plied.size)  # in the order of the draws, which is none
+    swollen = np.linspace(low, high, uneven.plied.size)  # in the order of the variants, which is none
     drained = 1 + STILL_WET * (swollen - 1)
     rest = float(hidden_by_rest(rest_hours))
     tex = float(mass(made.state) / made.state.length)
 
     leans = np.abs(np.broadcast_to(uneven.made.state.angle, uneven.plied.shape))
 
-    def stage(moment: Moment, thick: Floats, length: float, hidden: float) -> Stage:
+    def at(moment: Moment, thick: Floats, length: float, hidden: float) -> AtMoment:
         known = np.asarray(thick)
         turns = loop_turns * (1 - hidden)
         left = UNEVEN_LEFT[finish.wash] if moment in HANDLED else 1.0
         angle = np.arctan(np.tan(np.median(leans) + left * (leans - np.median(leans))) / length)
-        return Stage(moment, band(known), band(wraps_per_inch(known)), band(angle), length, tex / length, turns, hidden)
+        return AtMoment(
+            moment, band(known), band(wraps_per_inch(known)), band(angle), length, tex / length, turns, hidden
+        )
 
     found = [
-        stage("fresh", uneven.plied, 1.0, 0.0),
-        stage("rested", uneven.plied, 1.0, rest),
-        stage("soaking", uneven.plied * swollen, shorter[free] * (1 + wetter), 0.0),
-        stage("spun-out", grown[free] * drained, shorter[free] * (1 + STILL_WET * wetter), 0.0),
-        stage("dried", grown[finish], shorter[finish], rest if finish.wash == "none" else WEIGHT_HIDES[finish.drying]),
-        stage("next", grown[free], shorter[free], 0.0),
+        at("fresh", uneven.plied, 1.0, 0.0),
+        at("rested", uneven.plied, 1.0, rest),
+        at("soaking", uneven.plied * swollen, shorter[free] * (1 + wetter), 0.0),
+        at("spun-out", grown[free] * drained, shorter[free] * (1 + STILL_WET * wetter), 0.0),
+        at("dried", grown[finish], shorter[finish], rest if finish.wash == "none" else WEIGHT_HIDES[finish.drying]),
+        at("next", grown[free], shorter[free], 0.0),
     ]
     return tuple(each for each in found if soaked or each.moment in DRY_MOMENTS)

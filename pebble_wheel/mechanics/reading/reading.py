@@ -9,7 +9,7 @@ import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.counts import grist_yd_per_lb, wraps_per_inch
-from pebble_wheel.mechanics.reading.spread import DRAWS, Band, Cause, Spread, band, rank_correlations, spread
+from pebble_wheel.mechanics.reading.spread import VARIANTS, Band, Cause, Spread, band, rank_correlations, spread
 from pebble_wheel.mechanics.rest import balance
 from pebble_wheel.mechanics.strand import single as strand_measures
 from pebble_wheel.mechanics.strand.layout import EVEN
@@ -44,8 +44,8 @@ SEAT_MARK = "~"
 SEATED_ALIKE = 0.002
 """Of consumption and, in radians, of lean: seats that differ less are one line."""
 
-DRAWN_TOLERANCE = 1e-5
-"""Of lengths and angles in the draws, whose spread is some 10,000 times that."""
+VARIANTS_TOLERANCE = 1e-5
+"""Of lengths and angles in the variants, whose spread is some 10,000 times that."""
 
 MOST_MATTERS = 3
 LEAST_CORRELATION = 0.15
@@ -120,7 +120,7 @@ class Balance:
     ratio: float
     """NaN where balance is zero or lies the other way."""
     ratios: FloatArray
-    """Of every draw."""
+    """Of every variant."""
     ratio_band: Band
     verdict: balance.Verdict
     fold_turns_per_m: float
@@ -180,7 +180,7 @@ class Reading:
     grist_yd_per_lb: float
     jamming: float
     jammed_share: float
-    """Share of the draws in which some level jams."""
+    """Share of the variants in which some level jams."""
     diameter_as_plied: Band
     diameter_finished: Band
     wpi_as_plied: Band
@@ -197,14 +197,14 @@ class Reading:
     """By path."""
 
 
-def read(node: Node, finish: Finish, rod: Rod | None = None, draws: int = DRAWS) -> Reading:
+def read(node: Node, finish: Finish, rod: Rod | None = None, variants: int = VARIANTS) -> Reading:
     """Return the reading of a structure of scalar values.
 
     Args:
         node: the structure; multiples of balance are worked out first.
         finish: washing and drying.
         rod: constants of the energy model.
-        draws: how many quasi-random variants make the bands.
+        variants: how many quasi-random variants make the bands.
 
     Raises:
         JammedError: where a level has no room for its twist.
@@ -216,11 +216,11 @@ def read(node: Node, finish: Finish, rod: Rod | None = None, draws: int = DRAWS)
     _refuse_jammed(made, made.state, "yarn")
     rest = _balanced_turns(node, made, rod)
     levels = tuple(levels_of(made, _laid_at(made, rest)))
-    uneven = draw(made, finish, rod, draws)
-    drawn, drawn_made, plied, bloomed = uneven.spread, uneven.made, uneven.plied, uneven.finished
+    uneven = vary(made, finish, rod, variants)
+    varied, varied_made, plied, bloomed = uneven.spread, uneven.made, uneven.plied, uneven.finished
     tex = float(mass(made.state) / made.state.length)
-    balanced = _balance(made, rod, drawn_made, drawn.rod, rest)
-    angles = np.broadcast_to(np.abs(drawn_made.state.angle), (draws,))
+    balanced = _balance(made, rod, varied_made, varied.rod, rest)
+    angles = np.broadcast_to(np.abs(varied_made.state.angle), (variants,))
     singles = {level.path: _single(level, rod) for level in levels if isinstance(level.node, Single)}
     return Reading(
         node=whole,
@@ -230,7 +230,7 @@ def read(node: Node, finish: Finish, rod: Rod | None = None, draws: int = DRAWS)
         finished_tex=tex / (1 - float(shrinkage(made.state, finish))),
         grist_yd_per_lb=float(grist_yd_per_lb(tex)),
         jamming=float(fullness(made.state)),
-        jammed_share=float(np.mean(fullness(drawn_made.state) >= 1)),
+        jammed_share=float(np.mean(fullness(varied_made.state) >= 1)),
         diameter_as_plied=band(plied),
         diameter_finished=band(bloomed),
         wpi_as_plied=band(wraps_per_inch(plied)),
@@ -238,9 +238,9 @@ def read(node: Node, finish: Finish, rod: Rod | None = None, draws: int = DRAWS)
         angle_band=band(angles),
         balance=balanced,
         matters={
-            "balance": _matters(drawn, np.broadcast_to(balanced.ratios, (draws,))),
-            "thickness": _matters(drawn, bloomed),
-            "angle": _matters(drawn, angles),
+            "balance": _matters(varied, np.broadcast_to(balanced.ratios, (variants,))),
+            "thickness": _matters(varied, bloomed),
+            "angle": _matters(varied, angles),
         },
         schools=_schools(made, rod, singles),
         levels=levels,
@@ -249,28 +249,28 @@ def read(node: Node, finish: Finish, rod: Rod | None = None, draws: int = DRAWS)
 
 
 @dataclass(frozen=True)
-class Drawn:
+class Variants:
     """A made structure as uneven spinning makes it."""
 
     spread: Spread
     made: Made
     plied: FloatArray
-    """Apparent diameter of every draw, mm."""
+    """Apparent diameter of every variant, mm."""
     finished: FloatArray
     """The same after washing and drying."""
 
 
-def draw(made: Made, finish: Finish, rod: Rod, draws: int = DRAWS) -> Drawn:
+def vary(made: Made, finish: Finish, rod: Rod, variants: int = VARIANTS) -> Variants:
     """Return a structure of scalar values in so many quasi-random variants."""
-    drawn = spread(made.node, rod, draws)
-    variants = make(drawn.node, made, DRAWN_TOLERANCE)
-    plied = np.broadcast_to(variants.state.diameter, (draws,))
-    return Drawn(drawn, variants, plied, bloomed(drawn, variants, finish))
+    varied = spread(made.node, rod, variants)
+    each = make(varied.node, made, VARIANTS_TOLERANCE)
+    plied = np.broadcast_to(each.state.diameter, (variants,))
+    return Variants(varied, each, plied, bloomed(varied, each, finish))
 
 
-def bloomed(drawn: Spread, variants: Made, finish: Finish) -> FloatArray:
-    """Return the apparent diameter of every draw after washing and drying [mm]."""
-    uncertain = np.maximum(1 + (drawn.bloom - 1) * finish.bloom_spread, 0.0)
+def bloomed(varied: Spread, variants: Made, finish: Finish) -> FloatArray:
+    """Return the apparent diameter of every variant after washing and drying [mm]."""
+    uncertain = np.maximum(1 + (varied.bloom - 1) * finish.bloom_spread, 0.0)
     return np.asarray(variants.state.diameter * (1 + (growth(variants.state, finish) - 1) * uncertain))
 
 
@@ -397,22 +397,22 @@ def _balanced_turns(asked: Node, made: Made, rod: Rod) -> float:
     return balance.balanced_turns(made.node, rod, made.members)
 
 
-def _balance(made: Made, rod: Rod, drawn: Made, drawn_rod: Rod, balanced: float) -> Balance:
+def _balance(made: Made, rod: Rod, varied: Made, varied_rod: Rod, balanced: float) -> Balance:
     chosen = float(turns_of(made.node))
     sense = 1.0 if chosen >= 0 else -1.0
     fold_turns = balance.fold_turns(made.node, rod, made)
     loop = float(balance.loop_turns(fold_turns))
-    balanced_draws, offered, offered_draws = np.zeros(1), 0.0, np.zeros(1)
-    if isinstance(made, MadeNest) and isinstance(drawn, MadeNest):
-        balanced_draws = balance.balanced_draws(drawn, drawn_rod, made, balanced)
+    balanced_variants, offered, offered_variants = np.zeros(1), 0.0, np.zeros(1)
+    if isinstance(made, MadeNest) and isinstance(varied, MadeNest):
+        balanced_variants = balance.balanced_variants(varied, varied_rod, made, balanced)
         scale = balance.twist_scale(made.node, made.members)
-        offered, offered_draws = float(balance.offered(balanced, scale)), balance.offered(balanced_draws, scale)
+        offered, offered_variants = float(balance.offered(balanced, scale)), balance.offered(balanced_variants, scale)
     ratio = float(balance.ratio_of(chosen, offered))
-    ratios = balance.ratio_of(turns_of(drawn.node), offered_draws if offered else 0.0 * offered_draws)
+    ratios = balance.ratio_of(turns_of(varied.node), offered_variants if offered else 0.0 * offered_variants)
     return Balance(
         chosen=abs(chosen),
         balanced=sense * offered + 0.0,  # never a negative nothing
-        balanced_band=band(sense * balanced_draws),
+        balanced_band=band(sense * balanced_variants),
         ratio=ratio,
         ratios=ratios,
         ratio_band=band(ratios),
@@ -422,10 +422,10 @@ def _balance(made: Made, rod: Rod, drawn: Made, drawn_rod: Rod, balanced: float)
     )
 
 
-def _matters(drawn: Spread, outcome: FloatArray) -> tuple[Matter, ...]:
+def _matters(varied: Spread, outcome: FloatArray) -> tuple[Matter, ...]:
     """Return the causes that show in an outcome, the strongest first."""
-    found = rank_correlations(drawn, outcome)
-    matters = [Matter(cause, float(own)) for cause, own in zip(drawn.causes, found, strict=True)]
+    found = rank_correlations(varied, outcome)
+    matters = [Matter(cause, float(own)) for cause, own in zip(varied.causes, found, strict=True)]
     strongest = sorted(matters, key=lambda each: -abs(each.correlation))
     return tuple(each for each in strongest[:MOST_MATTERS] if abs(each.correlation) >= LEAST_CORRELATION)
 

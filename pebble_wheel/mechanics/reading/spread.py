@@ -1,7 +1,7 @@
-"""How sure a figure is: the unevenness of hand spinning as quasi-random draws, evaluated as one array.
+"""How sure a figure is: the unevenness of hand spinning as quasi-random variants, evaluated as one array.
 
-Each strand's linear density and twist are drawn once (identical strands share the draw), every ply has its own draw of
-twist, and the constants of the rod are drawn once for the yarn.
+Each strand's linear density and twist vary once (identical strands vary alike), every ply has its own
+twist, and the constants of the rod vary once for the yarn.
 """
 
 from dataclasses import dataclass, replace
@@ -26,7 +26,7 @@ from pebble_wheel.mechanics.strand.structure import (
     with_members,
 )
 
-DRAWS = 2000
+VARIANTS = 2000
 P90 = 1.2816
 """Standard deviations to the ninetieth percentile of a normal spread."""
 
@@ -50,7 +50,7 @@ _SIZES: dict[type, tuple[str, str]] = {
     Chain: ("loop", ""),
     CoreSpun: ("strip", "wrap packing"),
 }
-"""What else is drawn of a strand besides its twist."""
+"""What else is varied of a strand besides its twist."""
 
 _SHARED = 3
 _PER_NODE = 3
@@ -67,14 +67,14 @@ class Band:
 
 @dataclass(frozen=True)
 class Spread:
-    """A structure and its constants as arrays of draws."""
+    """A structure and its constants as arrays of variants."""
 
     node: Node
     rod: Rod
     bloom: FloatArray
     """A multiplier on bloom."""
     causes: tuple["Cause", ...]
-    """What was drawn, row by row of :func:`normal_ranks`."""
+    """What was varied, row by row of :func:`normal_ranks`."""
 
 
 @dataclass(frozen=True)
@@ -87,7 +87,7 @@ class Cause:
 
 
 def band(values: Floats) -> Band:
-    """Return the p10-p50-p90 of an array of draws; NaN draws are left out, and all is NaN where none is left."""
+    """Return the p10-p50-p90 of an array of variants; NaN variants are left out, and all is NaN where none is left."""
     known = np.asarray(values, float)
     known = known[np.isfinite(known)]
     if not known.size:
@@ -97,18 +97,18 @@ def band(values: Floats) -> Band:
 
 
 @lru_cache(maxsize=16)
-def normals(dimensions: int, draws: int = DRAWS) -> FloatArray:
-    """Return quasi-random standard normal draws, one row a dimension: scrambled Sobol points of a fixed seed."""
-    points = qmc.Sobol(dimensions, seed=20).random_base2(int(np.ceil(np.log2(draws))))[:draws]
+def normals(dimensions: int, variants: int = VARIANTS) -> FloatArray:
+    """Return quasi-random standard normal numbers, one row a dimension: scrambled Sobol points of a fixed seed."""
+    points = qmc.Sobol(dimensions, seed=20).random_base2(int(np.ceil(np.log2(variants))))[:variants]
     table = np.ascontiguousarray(ndtri(points.T))
     table.setflags(write=False)
     return table
 
 
 @lru_cache(maxsize=16)
-def normal_ranks(dimensions: int, draws: int = DRAWS) -> FloatArray:
+def normal_ranks(dimensions: int, variants: int = VARIANTS) -> FloatArray:
     """Return the ranks of :func:`normals`, each row brought to mean 0 and length 1."""
-    return np.stack([standard_ranks(row) for row in normals(dimensions, draws)])
+    return np.stack([standard_ranks(row) for row in normals(dimensions, variants)])
 
 
 def standard_ranks(values: FloatArray) -> FloatArray:
@@ -118,32 +118,32 @@ def standard_ranks(values: FloatArray) -> FloatArray:
     return ranks / np.linalg.norm(ranks)
 
 
-def rank_correlations(drawn: Spread, outcome: FloatArray) -> FloatArray:
+def rank_correlations(varied: Spread, outcome: FloatArray) -> FloatArray:
     """Return Spearman's rank correlation of an outcome with each cause; zeros where the outcome never varies.
 
-    Draws rise with their normals, so the ranks of these serve for all. Draws without an outcome count as its middle.
+    Variants rise with their normals, so the ranks of these serve for all. Those without an outcome count as its middle.
     """
     known = np.isfinite(outcome)
     if not known.any() or np.ptp(outcome[known]) == 0:
-        return np.zeros(len(drawn.causes))
+        return np.zeros(len(varied.causes))
     filled = np.where(known, outcome, np.median(outcome[known]))
-    return normal_ranks(len(drawn.causes), outcome.size) @ standard_ranks(filled)
+    return normal_ranks(len(varied.causes), outcome.size) @ standard_ranks(filled)
 
 
-def spread(node: Node, rod: Rod, draws: int = DRAWS) -> Spread:
-    """Return a structure of scalar values as arrays of draws about it.
+def spread(node: Node, rod: Rod, variants: int = VARIANTS) -> Spread:
+    """Return a structure of scalar values as arrays of variants about it.
 
     Linear density, twist, Q and plying tension are log-normal about their values, k and s normal and kept in their
     physical range.
-    Strands that are alike share their draws.
+    Strands that are alike vary alike.
     """
     distinct = list(dict.fromkeys(walk(node)))
-    table = normals(_SHARED + _PER_NODE * len(distinct), draws)
+    table = normals(_SHARED + _PER_NODE * len(distinct), variants)
     bend, set_share, bloom = table[:_SHARED]
     rows = {each: table[_SHARED + _PER_NODE * place :][:_PER_NODE] for place, each in enumerate(distinct)}
     own = [Cause(what, each) for each in distinct for what in ("twist", *_SIZES.get(type(each), ("", "")))]
     return Spread(
-        _drawn(node, rows),
+        _varied(node, rows),
         Rod(
             np.maximum(rod.bend_to_twist + BEND_SD * bend, 0.5),
             np.clip(rod.set_share + SET_SD * set_share, 0.0, 0.5),
@@ -153,8 +153,8 @@ def spread(node: Node, rod: Rod, draws: int = DRAWS) -> Spread:
     )
 
 
-def _drawn(node: Node, rows: dict[Node, FloatArray]) -> Node:
-    """Return a node with its own draws: of twist, then of what else is uneven in its kind."""
+def _varied(node: Node, rows: dict[Node, FloatArray]) -> Node:
+    """Return a node with variants of its own: of twist, then of what else is uneven in its kind."""
     twist, size, other = rows[node]
     if isinstance(node, Bought):
         return node
@@ -166,7 +166,7 @@ def _drawn(node: Node, rows: dict[Node, FloatArray]) -> Node:
             twist=turned,
             squeeze_factor=node.squeeze_factor * np.exp(SQUEEZE_LOG_SD * other),
         )
-    inner = with_members(node, tuple(_drawn(member.node, rows) for member in node.members))
+    inner = with_members(node, tuple(_varied(member.node, rows) for member in node.members))
     if isinstance(inner, Ply):
         inner = replace(inner, tension=inner.tension * np.exp(TENSION_LOG_SD * size))
     if isinstance(inner, Chain):

@@ -66,8 +66,8 @@ NARROWINGS, NARROWED = 3, 17
 """How often, and at how many points each, a valley is looked through in which Newton did not close in: strands that
 begin to stand off put a leap into the slope."""
 
-DRAWN_STEPS = 2
-"""Newton steps for draws about a known median: leaves under 0.5 % in the worst draw, 1e-5 in the percentiles."""
+VARIANTS_STEPS = 2
+"""Newton steps for variants about a known median: leaves under 0.5 % in the worst variant, 1e-5 in the percentiles."""
 
 SCAN = 81
 """Points of the search on both sides of zero."""
@@ -83,8 +83,8 @@ SCAN_ROUNDS = 10
 """At the most in that search: only next to jamming does settling take longer. With 8 all of 400 random structures came
 out as with 60."""
 
-DRAWN_ROUNDS = 15
-"""At the most for the slopes of draws, of which the thickest may be next to jamming."""
+VARIANTS_ROUNDS = 15
+"""At the most for the slopes of variants, of which the thickest may be next to jamming."""
 
 SLOPES_ROUGHLY = 1e-5
 """The same where it goes by slopes, which are small differences."""
@@ -283,17 +283,17 @@ def rest_of(node: Nest, rod: Rod, members: tuple[Made, ...]) -> float:
     return float(offered(balanced_turns(node, rod, members), twist_scale(node, members)))
 
 
-def balanced_draws(drawn: MadeNest, rod: Rod, nominal: MadeNest, balanced: float) -> FloatArray:
-    """Return the balanced twist of every draw about a structure whose balanced twist is known [turns/m, signed].
+def balanced_variants(varied: MadeNest, rod: Rod, nominal: MadeNest, balanced: float) -> FloatArray:
+    """Return the balanced twist of every variant about a structure whose balanced twist is known [turns/m, signed].
 
     More twist in the strands wants more of the ply: that start is close enough for Newton to close in two steps.
     """
-    ratio = np.asarray(turns_of(drawn.members[0].node)) / turns_of(nominal.members[0].node)
-    start = np.broadcast_to(balanced * ratio, np.shape(drawn.state.length))
-    around = _Around(drawn.node, drawn.members, rod, nominal.state)
+    ratio = np.asarray(turns_of(varied.members[0].node)) / turns_of(nominal.members[0].node)
+    start = np.broadcast_to(balanced * ratio, np.shape(varied.state.length))
+    around = _Around(varied.node, varied.members, rod, nominal.state)
     # Against full settling this moves no percentile by more than 4e-4 of itself, most by under 1e-4.
-    around.tolerance, around.slope_tolerance, around.rounds = ROUGHLY, SLOPES_ROUGHLY, DRAWN_ROUNDS
-    return balanced_near(drawn.node, drawn.members, start, rod, DRAWN_STEPS, around)
+    around.tolerance, around.slope_tolerance, around.rounds = ROUGHLY, SLOPES_ROUGHLY, VARIANTS_ROUNDS
+    return balanced_near(varied.node, varied.members, start, rod, VARIANTS_STEPS, around)
 
 
 class NoBalanceError(ValueError):

@@ -6,12 +6,12 @@ from typing import Literal, get_args
 
 from markupsafe import Markup
 
-from pebble_wheel.drawing.cut import Stage, draw_cut
+from pebble_wheel.drawing.cut import CutAt, cut_svg
 from pebble_wheel.drawing.dress import Dress, dress_of
-from pebble_wheel.drawing.loop import draw_loop
-from pebble_wheel.drawing.scale import draw_scale
-from pebble_wheel.drawing.unrolled import Flat, draw_unrolled
-from pebble_wheel.drawing.yarn import Reach, Wedge, draw_yarn, magnification
+from pebble_wheel.drawing.loop import loop_svg
+from pebble_wheel.drawing.scale import scale_svg
+from pebble_wheel.drawing.unrolled import Flat, unrolled_svg
+from pebble_wheel.drawing.yarn import Reach, Wedge, magnification, yarn_svg
 from pebble_wheel.mechanics.reading.advice import Advice
 from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.notation.design import Design
@@ -99,34 +99,34 @@ class Look:
         """The hung loop."""
         turns = self.reading.balance.loop_turns
         said = f"A hung loop of 30 cm: {abs(turns):.1f} turns {'Z' if turns > 0 else 'S'}"
-        return Markup(draw_loop(turns, self.reading.levels[0].diameter, list(self.dress.shown()), said))
+        return Markup(loop_svg(turns, self.reading.levels[0].diameter, list(self.dress.shown()), said))
 
     @property
     def scale(self) -> Markup:
         """Balance as a scale."""
-        return Markup(draw_scale(self.reading.balance, self.reading.schools, self.display))
+        return Markup(scale_svg(self.reading.balance, self.reading.schools, self.display))
 
     def _along(self) -> str:
         top = self.reading.levels[0]
         wedge = Wedge(abs(top.angle), self.display.settings.angle_from == "crosswise", self.display.angle(top.angle))
         title = f"The yarn, a {self.structure}, to scale"
         made, view = self.reading.made, self.view
-        return draw_yarn(made, self.dress, wedge, self.display.settings.imperial, title, view.reach, view.held)
+        return yarn_svg(made, self.dress, wedge, self.display.settings.imperial, title, view.reach, view.held)
 
     def _across(self) -> str:
         reading = self.reading
         grown = reading.diameter_finished.p50 / reading.diameter_as_plied.p50
-        stages = [
-            Stage("as plied", 1.0, self.display.length_range(reading.diameter_as_plied)),
-            Stage("finished", grown, self.display.length_range(reading.diameter_finished)),
+        sizes = [
+            CutAt("as plied", 1.0, self.display.length_range(reading.diameter_as_plied)),
+            CutAt("finished", grown, self.display.length_range(reading.diameter_finished)),
         ]
         title = f"The yarn, a {self.structure}, cut across"
-        return draw_cut(reading.made, self.dress, stages, title, self.view.held)
+        return cut_svg(reading.made, self.dress, sizes, title, self.view.held)
 
     def _unrolled(self) -> str:
         unlike = {row.level.path: row for row in reversed(self.rows)}
         flats = [Flat(row.level, row.name, row.path) for row in self.rows if unlike[row.level.path] is row]
-        return draw_unrolled(flats, self.display, "Twist level by level: as made, now, at rest", self.view.held)
+        return unrolled_svg(flats, self.display, "Twist level by level: as made, now, at rest", self.view.held)
 
 
 def look_at(design: Design, display: Display, view: View | None = None) -> Look:

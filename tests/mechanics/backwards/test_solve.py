@@ -129,7 +129,7 @@ def test_what_cannot_be_as_wished_says_why_and_no_size_of_a_fine_grid_is_nearer(
     assert own <= nearest + 0.012  # the wish is met in the median of uneven spinning, the grid is of even spinning
     within = [figure[np.argmin(off)] for figure in (across / 20, staple / 4, bobbin / max(thinnest, 1e-9))]
     if min(within) > 1.04:  # fibres go as the square of the diameter, and the grid has steps
-        assert not [each for each in found.hindrances if each.reason in ("few-fibres", "staple", "too-thin")]
+        assert not [each for each in found.hindrances if each.obstacle in ("few-fibres", "staple", "too-thin")]
     if min(within) < 0.96:
         assert found.hindrances
 
@@ -164,11 +164,11 @@ def demands(made):
 
 def test_the_nearest_that_can_be_spun_stands_at_its_limit():
     fine = fit(NODES["4-ply"], FINISH, Wish("finished diameter", 0.5), ROD)
-    assert [each.reason for each in fine.hindrances] == ["few-fibres"] and fine.made is not None
+    assert [each.obstacle for each in fine.hindrances] == ["few-fibres"] and fine.made is not None
     leaf = next(each for each in walk(fine.made.node) if isinstance(each, Single))
     assert float(fibres_across(leaf.tex, leaf.fibre.density, leaf.fibre.mid_micron)) == pytest.approx(20, rel=1e-3)
     thick = fit(NODES["single"], FINISH, Wish("finished diameter", 7.0, Knobs(twist=0.7)), ROD)
-    assert [each.reason for each in thick.hindrances] == ["staple"] and thick.made is not None
+    assert [each.obstacle for each in thick.hindrances] == ["staple"] and thick.made is not None
     spun = thick.made.node
     assert turns_per_staple(turns_of(spun), spun.fibre.mid_staple) == pytest.approx(4, rel=1e-3)
 
@@ -176,7 +176,7 @@ def test_the_nearest_that_can_be_spun_stands_at_its_limit():
 def test_too_much_twist_is_eased_as_far_as_it_must_be():
     wish = Wish("finished diameter", 2.0, Knobs(twist=2.4, lay=1.9))
     found = fit(NODES["3-ply"], FINISH, wish, ROD)
-    assert {each.reason for each in found.hindrances} & {"jammed", "no-balance"}
+    assert {each.obstacle for each in found.hindrances} & {"jammed", "no-balance"}
     assert found.made is not None and float(fullness(found.made.state)) < 1
     assert float(found.knobs.twist) < 2.4
 

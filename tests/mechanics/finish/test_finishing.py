@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.finish import cloth
-from pebble_wheel.mechanics.finish.moments import MOMENTS, hidden_by_rest, rested, stages
-from pebble_wheel.mechanics.reading.reading import bloomed, draw
+from pebble_wheel.mechanics.finish.moments import MOMENTS, at_moments, hidden_by_rest, rested
+from pebble_wheel.mechanics.reading.reading import bloomed, vary
 from pebble_wheel.mechanics.rest.balance import balanced_turns, fold_turns, loop_turns, resolve_made
 from pebble_wheel.mechanics.strand.single import turns_for_factor
 from pebble_wheel.mechanics.strand.structure import Bought, Member, OfBalanced, Ply, Rod, Single, Turns, equal_ply
@@ -39,7 +39,7 @@ def grown(made, **finish):
 def moments(made, hours=24.0, **finish):
     finish = Finish(**finish)
     loop = float(loop_turns(fold_turns(made.node, ROD, made)))
-    return {each.moment: each for each in stages(made, finish, draw(made, finish, ROD), loop, hours)}
+    return {each.moment: each for each in at_moments(made, finish, vary(made, finish, ROD), loop, hours)}
 
 
 def test_more_is_done_to_it_the_more_it_blooms():
@@ -225,7 +225,7 @@ def test_eight_of_ten_simulated_spinners_lie_within_the_band():
 
 def test_crimp_pressed_flat_makes_the_band_wider():
     made, wide, usual = three(12, "merino"), Finish(ironed=True), Finish()
-    uneven = draw(made, usual, ROD)
+    uneven = vary(made, usual, ROD)
     spread = {each: np.std(bloomed(uneven.spread, uneven.made, each)) for each in (wide, usual)}
     assert spread[wide] > 1.03 * spread[usual]
 

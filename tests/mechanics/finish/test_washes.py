@@ -6,7 +6,7 @@ from typing import get_args
 import pytest
 
 from pebble_wheel.mechanics.fibre.table import FIBRES
-from pebble_wheel.mechanics.finish.variants import Over, washed_over
+from pebble_wheel.mechanics.finish.alternatives import Over, washed_over
 from pebble_wheel.mechanics.rest.balance import resolve_made
 from pebble_wheel.mechanics.strand.section import definition
 from pebble_wheel.mechanics.strand.structure import Bought, CoreSpun, OfBalanced, Rod, Turns, Wrap, equal_ply

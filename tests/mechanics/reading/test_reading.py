@@ -7,7 +7,7 @@ from scipy.stats import spearmanr
 
 from pebble_wheel.mechanics.reading.advice import advise
 from pebble_wheel.mechanics.reading.reading import JammedError, read
-from pebble_wheel.mechanics.reading.spread import DRAWS, band, normals, rank_correlations, spread
+from pebble_wheel.mechanics.reading.spread import VARIANTS, band, normals, rank_correlations, spread
 from pebble_wheel.mechanics.rest.balance import balanced_near
 from pebble_wheel.mechanics.strand.state import make
 from pebble_wheel.mechanics.strand.structure import OfBalanced, Rod, equal_ply
@@ -18,30 +18,30 @@ FREE = Finish("snap", "free")
 
 
 def codes(node) -> set[str]:
-    return {each.code for each in advise(read(node, FREE, draws=64))}
+    return {each.code for each in advise(read(node, FREE, variants=64))}
 
 
 def test_quasi_random_draws_are_standard_normal():
     table = normals(9)
-    assert table.shape == (9, DRAWS)
+    assert table.shape == (9, VARIANTS)
     assert np.mean(table, axis=1) == pytest.approx(np.zeros(9), abs=0.01)
     assert np.std(table, axis=1) == pytest.approx(np.ones(9), abs=0.02)
     assert np.abs(np.corrcoef(table) - np.eye(9)).max() < 0.05
 
 
 def test_spreads_are_those_stated():
-    drawn = spread(ply(single(), 3, -150.0), Rod())
-    assert np.std(drawn.node.members[0].node.tex) / 100 == pytest.approx(0.12, abs=0.004)
-    assert np.std(drawn.node.members[0].node.twist.per_m) / 220 == pytest.approx(0.10, abs=0.004)
-    assert np.std(np.log(drawn.node.members[0].node.squeeze_factor)) == pytest.approx(0.35, abs=0.01)
-    assert np.std(drawn.rod.bend_to_twist) == pytest.approx(0.25, abs=0.01)
-    assert np.std(drawn.bloom) == pytest.approx(0.30, abs=0.01)
+    varied = spread(ply(single(), 3, -150.0), Rod())
+    assert np.std(varied.node.members[0].node.tex) / 100 == pytest.approx(0.12, abs=0.004)
+    assert np.std(varied.node.members[0].node.twist.per_m) / 220 == pytest.approx(0.10, abs=0.004)
+    assert np.std(np.log(varied.node.members[0].node.squeeze_factor)) == pytest.approx(0.35, abs=0.01)
+    assert np.std(varied.rod.bend_to_twist) == pytest.approx(0.25, abs=0.01)
+    assert np.std(varied.bloom) == pytest.approx(0.30, abs=0.01)
 
 
 def test_draws_of_the_rod_stay_in_their_physical_range():
     """However stiff or set a rod is said to be, no draw bends for nothing and none is more than half set."""
-    drawn = spread(single(), Rod(0.6, 0.48)).rod
-    assert np.min(drawn.bend_to_twist) == 0.5 and np.max(drawn.set_share) == 0.5
+    varied = spread(single(), Rod(0.6, 0.48)).rod
+    assert np.min(varied.bend_to_twist) == 0.5 and np.max(varied.set_share) == 0.5
     assert np.min(spread(single(), Rod(0.6, 0.02)).rod.set_share) == 0.0
 
 
@@ -54,7 +54,7 @@ def test_a_band_leaves_out_what_has_no_value():
 @given(plies)
 def test_bands_are_in_order_about_the_plain_answer(yarn):
     try:
-        reading = read(yarn, FREE, draws=512)
+        reading = read(yarn, FREE, variants=512)
     except JammedError:
         return
     for figure in (reading.diameter_as_plied, reading.wpi_as_plied, reading.angle_band):
@@ -66,10 +66,10 @@ def test_bands_are_in_order_about_the_plain_answer(yarn):
 
 
 def test_rank_correlations_are_spearman_s():
-    drawn = spread(ply(single(), 3, -150.0), Rod())
-    outcome = np.asarray(make(drawn.node).state.diameter)
-    found = rank_correlations(drawn, outcome)
-    table = normals(len(drawn.causes))
+    varied = spread(ply(single(), 3, -150.0), Rod())
+    outcome = np.asarray(make(varied.node).state.diameter)
+    found = rank_correlations(varied, outcome)
+    table = normals(len(varied.causes))
     for row, own in zip(table, found, strict=True):
         assert own == pytest.approx(spearmanr(row, outcome).statistic, abs=1e-9)  # general-purpose reference: scipy
 
@@ -85,15 +85,15 @@ def test_what_matters_most_is_what_one_would_think():
 def test_drawn_balance_is_each_draw_s_own():
     """Two Newton steps from the median land where many steps from elsewhere land."""
     reading = read(equal_ply(single(), 3, OfBalanced(1.0, -1)), FREE)
-    drawn = spread(reading.node, Rod())
-    made = make(drawn.node)
-    slow = balanced_near(drawn.node, made.members, np.full(DRAWS, -130.0), drawn.rod, steps=12)
+    varied = spread(reading.node, Rod())
+    made = make(varied.node)
+    slow = balanced_near(varied.node, made.members, np.full(VARIANTS, -130.0), varied.rod, steps=12)
     assert band(-slow).p10 == pytest.approx(reading.balance.balanced_band.p10, rel=1e-3)
     assert band(-slow).p90 == pytest.approx(reading.balance.balanced_band.p90, rel=1e-3)
 
 
 def test_members_weigh_what_the_yarn_weighs():
-    reading = read(ply(ply(single(50.0, 320.0), 2, -290.0), 3, 120.0), FREE, draws=64)
+    reading = read(ply(ply(single(50.0, 320.0), 2, -290.0), 3, 120.0), FREE, variants=64)
     yarn, two_ply, strand = reading.levels
     assert 3 * two_ply.grams_per_100_m == pytest.approx(yarn.grams_per_100_m)
     assert 6 * strand.grams_per_100_m == pytest.approx(reading.resultant_tex / 10)
@@ -113,7 +113,7 @@ def test_past_jamming_is_refused_with_the_place_and_the_most_that_fits():
     with pytest.raises(JammedError, match=r"yarn\.twist.*jam at about \d+ turns/m") as refused:
         read(ply(single(), 3, -600.0), FREE)
     most = refused.value.most_turns_per_m
-    assert read(ply(single(), 3, -0.9 * most), FREE, draws=64).jamming < 1
+    assert read(ply(single(), 3, -0.9 * most), FREE, variants=64).jamming < 1
 
 
 def test_a_jammed_strand_inside_is_named():
@@ -123,7 +123,7 @@ def test_a_jammed_strand_inside_is_named():
 
 
 def test_a_bare_single_is_lively():
-    reading = read(single(), FREE, draws=64)
+    reading = read(single(), FREE, variants=64)
     assert reading.balance.verdict == "energised"
     assert np.isnan(reading.balance.ratio)
     assert reading.schools == ()
@@ -152,7 +152,7 @@ def test_a_sound_yarn_gets_no_warning():
 
 
 def test_every_warning_says_what_why_and_what_to_do():
-    for each in advise(read(ply(single(5.0, 900.0), 2, -200.0), FREE, draws=64)):
+    for each in advise(read(ply(single(5.0, 900.0), 2, -200.0), FREE, variants=64)):
         assert all(text.endswith(".") and len(text) > 15 for text in (each.text, each.why, each.do))
 
 

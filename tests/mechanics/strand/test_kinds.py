@@ -71,7 +71,7 @@ kinds_of_yarn = pytest.mark.parametrize("kind", EVERY_KIND)
 
 @kinds_of_yarn
 def test_mirror_symmetry_at_every_kind(kind):
-    plain, mirror = (read(node, FREE, draws=64) for node in (EVERY_KIND[kind], mirrored(EVERY_KIND[kind])))
+    plain, mirror = (read(node, FREE, variants=64) for node in (EVERY_KIND[kind], mirrored(EVERY_KIND[kind])))
     assert mirror.resultant_tex == pytest.approx(plain.resultant_tex, rel=1e-6)
     assert mirror.balance.loop_turns == pytest.approx(-plain.balance.loop_turns, rel=1e-3, abs=1e-3)
     for one, other in zip(plain.levels, mirror.levels, strict=True):
@@ -82,7 +82,7 @@ def test_mirror_symmetry_at_every_kind(kind):
 
 @kinds_of_yarn
 def test_draws_are_one_call_and_agree_with_looping(kind):
-    drawn = spread(EVERY_KIND[kind], ROD, draws=8)
+    drawn = spread(EVERY_KIND[kind], ROD, variants=8)
     together = make(drawn.node).state
 
     def variant(node, index):
@@ -113,7 +113,7 @@ def test_draws_are_one_call_and_agree_with_looping(kind):
 
 @kinds_of_yarn
 def test_members_weigh_what_the_yarn_weighs(kind):
-    reading = read(EVERY_KIND[kind], FREE, draws=64)
+    reading = read(EVERY_KIND[kind], FREE, variants=64)
     state = reading.made.state
     total = sum(level.grams_per_100_m * level.strands for level in reading.levels if isinstance(level.node, Leaf))
     wrap = sum(float(each.wrap_mass / each.length) for each in [state] if hasattr(each, "wrap_mass"))
@@ -166,7 +166,7 @@ def test_nested_consumption_and_curvature_against_the_path_in_space(opposite):
     path = centre + inner_r * (np.cos(turned) * inward + np.sin(turned) * across)
     step = np.gradient(path, s, axis=0)
     length = np.linalg.norm(step, axis=1)
-    reading = read(cable, FREE, draws=64)
+    reading = read(cable, FREE, variants=64)
     strand = reading.levels[-1]
     assert length.mean() == pytest.approx(strand.metres_per_metre, rel=0.01)
     bend = np.linalg.norm(np.cross(step, np.gradient(step, s, axis=0)), axis=1) / length**3
@@ -200,7 +200,7 @@ def test_three_legs_and_an_overlap_make_a_metre_of_chain():
     assert links.links_per_m == pytest.approx(1000 / 150 / float(legs.length))
     assert links.bump == pytest.approx((1 + 5 / np.pi) / (1 + 3 / np.pi))
     overlap = np.pi * float(legs.seats[0].state.diameter)
-    level = read(EVERY_KIND["chain"], FREE, draws=64).levels[1]
+    level = read(EVERY_KIND["chain"], FREE, variants=64).levels[1]
     bare = 3 / np.cos(float(legs.angle))
     assert level.metres_per_metre == pytest.approx(bare * (1 + overlap / 450), rel=1e-6)
 
@@ -306,7 +306,7 @@ def test_multiples_of_balance_work_at_every_level():
 def test_take_up_counts_from_the_bobbin():
     made = make(EVERY_KIND["cable"]).state
     assert bobbin_length(made) == pytest.approx(1)
-    assert read(EVERY_KIND["cable"], FREE, draws=64).levels[0].take_up == pytest.approx(1 - float(made.length))
+    assert read(EVERY_KIND["cable"], FREE, variants=64).levels[0].take_up == pytest.approx(1 - float(made.length))
 
 
 @pytest.mark.parametrize(
@@ -330,12 +330,12 @@ def test_take_up_counts_from_the_bobbin():
     ],
 )
 def test_a_teacher_would_warn(node, code):
-    assert code in {each.code for each in advise(read(node, FREE, draws=64))}
+    assert code in {each.code for each in advise(read(node, FREE, variants=64))}
 
 
 def test_loops_long_against_the_colour_runs_mix_them():
     """A link takes three legs, so colours hold together where they run well longer than that: handbook, chain ply."""
-    reading = read(Chain(single(), 160.0, Turns(-145.0)), FREE, draws=64)
+    reading = read(Chain(single(), 160.0, Turns(-145.0)), FREE, variants=64)
     for run, warned in ((500.0, True), (900.0, True), (1000.0, False), (5000.0, False)):
         codes = {each.code for each in advise(reading, {"yarn.strand": run})}
         assert ("loops-over-colours" in codes) == warned
@@ -346,8 +346,8 @@ def test_loops_long_against_the_colour_runs_mix_them():
 def test_at_rest_every_level_stands_as_when_the_whole_is_laid_with_its_balanced_twist(kind):
     node = EVERY_KIND[kind]
     rest = balanced(node)
-    levels = read(node, FREE, draws=64).levels
-    again = read(replace(node, twist=Turns(rest)), FREE, draws=64).levels
+    levels = read(node, FREE, variants=64).levels
+    again = read(replace(node, twist=Turns(rest)), FREE, variants=64).levels
     for level, laid in zip(levels, again, strict=True):
         assert level.at_balance.twist_now == pytest.approx(laid.turns_per_m_now, rel=1e-4)
     assert levels[0].at_balance.twist_now == pytest.approx(rest)
@@ -357,11 +357,11 @@ def test_a_core_untwisted_through_nothing_drifts_apart_unless_its_plies_hold_it(
     """Fibres slide apart when the twist passes through nothing, whatever is put in afterwards."""
     strip = Wrap(FIBRES["bfl"], "combed", 400.0, 12.0)
     strand = single(60.0, 150.0)
-    alone = read(CoreSpun(strand, strip, Turns(-200.0)), FREE, draws=64)
+    alone = read(CoreSpun(strand, strip, Turns(-200.0)), FREE, variants=64)
     assert alone.levels[1].turns_per_m_now < 0 < alone.levels[1].turns_per_m_as_made
     assert alone.singles["yarn.core"].turns_per_staple_now == 0
     assert "core-drifts" in {each.code for each in advise(alone)}
-    plied = read(CoreSpun(ply(strand, 2, -100.0), strip, Turns(-200.0)), FREE, draws=64)
+    plied = read(CoreSpun(ply(strand, 2, -100.0), strip, Turns(-200.0)), FREE, variants=64)
     leaf = plied.levels[2]
     assert leaf.turns_per_m_now < 0 < leaf.turns_per_m_as_made
     assert plied.singles[leaf.path].turns_per_staple_now > 4
@@ -389,7 +389,9 @@ def test_no_two_warnings_of_a_core_ask_for_more_turns_and_for_fewer(tex, width, 
     strand = single(60.0, 200.0)
     cores = {"bought": THREAD, "single": strand, "ply": ply(strand, 2, -140.0)}
     try:
-        reading = read(CoreSpun(cores[core], Wrap(FIBRES["bfl"], prep, tex, width), Turns(way * turns)), FREE, draws=16)
+        reading = read(
+            CoreSpun(cores[core], Wrap(FIBRES["bfl"], prep, tex, width), Turns(way * turns)), FREE, variants=16
+        )
     except JammedError:
         return
     said = {each.code: each for each in advise(reading)}

@@ -104,7 +104,7 @@ def test_the_first_or_the_last_strand_lies_straight_whatever_the_counts():
 
 def test_two_singles_held_unevenly_are_mirror_images_one_straight_and_one_wound():
     """An accidental spiral: about 1.2 m of the slack one go into a metre, 1.00 m of the tight one."""
-    yarns = [read(Ply((Member(single(), 2),), Turns(-130.0), share), Finish(), draws=64) for share in (0.0, 1.0)]
+    yarns = [read(Ply((Member(single(), 2),), Turns(-130.0), share), Finish(), variants=64) for share in (0.0, 1.0)]
     lines = [[level for level in yarn.levels if level.path != "yarn"] for yarn in yarns]
     for one, other in zip(lines[0], lines[1][::-1], strict=True):
         for figure in ("metres_per_metre", "lies", "turns_per_m_now", "diameter", "angle", "grams_per_100_m"):
@@ -118,7 +118,7 @@ def test_two_singles_held_unevenly_are_mirror_images_one_straight_and_one_wound(
 
 
 def test_a_core_and_its_ring_are_two_lines():
-    levels = read(ply(single(40.0, 350.0), 7, -90.0), Finish(), draws=64).levels[1:]
+    levels = read(ply(single(40.0, 350.0), 7, -90.0), Finish(), variants=64).levels[1:]
     assert [level.strands for level in levels] == [1, 6]
     assert levels[0].lies == 0 and levels[0].metres_per_metre == pytest.approx(1)
     assert levels[1].metres_per_metre == pytest.approx(1 / np.cos(levels[1].lies), rel=1e-6)
@@ -201,7 +201,7 @@ def test_curvature_of_a_strand_within_a_strand_against_the_path_in_space(bend, w
 
 def test_an_uneven_ply_within_a_cable_keeps_lines_for_every_seat():
     inner = replace(ply(single(50.0, 320.0), 2, -300.0), tension_share=1.0)
-    levels = read(ply(inner, 2, 60.0), Finish(), draws=64).levels
+    levels = read(ply(inner, 2, 60.0), Finish(), variants=64).levels
     assert [level.path for level in levels] == [
         "yarn", "yarn.strands[0]", "yarn.strands[0].strands[0]", "yarn.strands[0].strands[0]~2",
     ]  # fmt: skip

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from markupsafe import Markup
 
 from pebble_wheel.drawing.dress import dress_of
-from pebble_wheel.drawing.yarn import draw_hanging, hanging_scale
+from pebble_wheel.drawing.yarn import hanging_scale, hanging_svg
 from pebble_wheel.notation.design import Design
 from pebble_wheel.web.shared.yarn import Look, look_at
 from pebble_wheel.wording.display import Display
@@ -72,9 +72,7 @@ def compared(yarns: list[tuple[str, Candidate, Design]], display: Display) -> Co
         Column(
             pin,
             design.name,
-            Markup(
-                draw_hanging(seen.reading.made, dress_of(design.yarn), f"pin{place}", design.name, scale, fine=True)
-            ),
+            Markup(hanging_svg(seen.reading.made, dress_of(design.yarn), f"pin{place}", design.name, scale, fine=True)),
         )
         for place, ((pin, _, design), seen) in enumerate(zip(yarns, looks, strict=True))
     ]

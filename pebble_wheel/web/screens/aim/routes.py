@@ -13,8 +13,8 @@ from starlette.datastructures import ImmutableMultiDict
 
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.grips import AIMED, grips, halo
-from pebble_wheel.drawing.loop import draw_loop
-from pebble_wheel.drawing.yarn import Wedge, arm, draw_hanging, draw_yarn, hanging_scale, scale_for
+from pebble_wheel.drawing.loop import loop_svg
+from pebble_wheel.drawing.yarn import Wedge, arm, hanging_scale, hanging_svg, scale_for, yarn_svg
 from pebble_wheel.mechanics.backwards.merits import Judged
 from pebble_wheel.mechanics.backwards.solve import firmness
 from pebble_wheel.mechanics.fibre.table import FIBRES
@@ -241,7 +241,7 @@ def _hanging(found: Candidate, scale: float) -> Markup:
     if not found.judged:
         return Markup("")
     dress = dress_of(found.begun_design.yarn)
-    return Markup(draw_hanging(found.judged.made, dress, f"hung-{found.name}", f"A {found.words}, drawn", scale))
+    return Markup(hanging_svg(found.judged.made, dress, f"hung-{found.name}", f"A {found.words}, drawn", scale))
 
 
 def _picture(held: Candidate, aim: Aim, scale: float | None, display: Display) -> Picture:
@@ -257,7 +257,7 @@ def _picture(held: Candidate, aim: Aim, scale: float | None, display: Display) -
     over = grips(made, wedge, aimed, scale)
     title = f"The yarn aimed for, spun as a {held.words}, to scale"
     dress = dress_of(held.begun_design.yarn)
-    drawn = draw_yarn(
+    drawn = yarn_svg(
         made,
         dress,
         wedge,
@@ -277,7 +277,7 @@ def _loop(judged: Judged, held: Candidate) -> Markup:
         turns = float(loop_turns(fold_turns(judged.made.node, Rod(), judged.made)))
     colours = list(dress_of(held.begun_design.yarn).shown())
     said = f"A hung loop of 30 cm: {abs(turns):.1f} turns {'Z' if turns > 0 else 'S'}"
-    return Markup(draw_loop(turns, judged.levels[0].diameter, colours, said))
+    return Markup(loop_svg(turns, judged.levels[0].diameter, colours, said))
 
 
 def _classes(display: Display) -> list[tuple[str, str]]:

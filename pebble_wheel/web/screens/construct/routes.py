@@ -11,7 +11,7 @@ from starlette.datastructures import FormData
 from pebble_wheel.drawing.tree import grow
 from pebble_wheel.drawing.yarn import REACHES, Reach
 from pebble_wheel.mechanics.fibre.table import FIBRES
-from pebble_wheel.mechanics.reading.spread import DRAWS
+from pebble_wheel.mechanics.reading.spread import VARIANTS
 from pebble_wheel.notation.design import read_design, write_design
 from pebble_wheel.notation.draft import (
     FIELDS,
@@ -281,7 +281,7 @@ def _shown(work: Work, display: Display) -> dict[str, Any]:
         "faulty": {place_of(fault.place)[0] for fault in faults},
         "fields": (*FIELDS[part.kind], "name", "wash", "drying"),
         "display": display,
-        "draws": DRAWS,
+        "variants": VARIANTS,
         "fibre_options": [(fibre.id, fibre.name) for fibre in FIBRES.values()],
         "wash_words": WASH_WORDS,
         "drying_words": DRYING_WORDS,

@@ -7,7 +7,7 @@ from fastapi import APIRouter, File, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
 from pebble_wheel.drawing.dress import dress_of
-from pebble_wheel.drawing.yarn import draw_life_size
+from pebble_wheel.drawing.yarn import life_size_svg
 from pebble_wheel.notation.design import read_design, write_design
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.store import designs
@@ -42,7 +42,7 @@ def design_file(connection: Database, number: Number) -> Response:
 def drawing(connection: Database, display: Displayed, number: Number) -> Response:
     """Give the drawing, true to scale in print."""
     design = designs.find(connection, number).design
-    drawn = draw_life_size(read_of(design).made, dress_of(design.yarn), display.settings.imperial, design.name)
+    drawn = life_size_svg(read_of(design).made, dress_of(design.yarn), display.settings.imperial, design.name)
     return _download(drawn, "image/svg+xml", f"{_plain(design.name)}.svg")
 
 

@@ -11,19 +11,19 @@ from markupsafe import Markup
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.finish import (
     Measured,
-    draw_axis,
-    draw_growth,
-    draw_length,
-    draw_skein,
+    axis_svg,
     growth_scale,
+    growth_svg,
     length_scale,
+    length_svg,
+    skein_svg,
 )
-from pebble_wheel.drawing.loop import draw_loop
+from pebble_wheel.drawing.loop import loop_svg
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.finish import cloth
-from pebble_wheel.mechanics.finish.moments import MOMENTS, Moment, Stage, rested, stages
-from pebble_wheel.mechanics.finish.variants import Over, Washed, washed_over
-from pebble_wheel.mechanics.reading.reading import Reading, draw
+from pebble_wheel.mechanics.finish.alternatives import Over, Washed, washed_over
+from pebble_wheel.mechanics.finish.moments import MOMENTS, AtMoment, Moment, at_moments, rested
+from pebble_wheel.mechanics.reading.reading import Reading, vary
 from pebble_wheel.mechanics.reading.spread import Band
 from pebble_wheel.mechanics.rest.balance import fold_turns
 from pebble_wheel.mechanics.strand.structure import Rod
@@ -198,7 +198,7 @@ def _finished_as(design: Design, finish: Finish) -> Design:
     return design.model_copy(update={"finish": model})
 
 
-def _points(found: tuple[Stage, ...], asked: Asked) -> list[Point]:
+def _points(found: tuple[AtMoment, ...], asked: Asked) -> list[Point]:
     """Return every moment; one that this finish does not come to has no words."""
     there = {stage.moment: _moment_words(stage, asked) for stage in found}
     return [Point(moment, there.get(moment, "")) for moment in MOMENTS]
@@ -216,8 +216,8 @@ def _page(
     design = _finished_as(kept.design, asked.finish)
     reading = read_of(design)
     with IN_TURN:
-        uneven = draw(reading.made, asked.finish, Rod())
-        found = stages(reading.made, asked.finish, uneven, reading.balance.loop_turns, asked.rest_hours)
+        uneven = vary(reading.made, asked.finish, Rod())
+        found = at_moments(reading.made, asked.finish, uneven, reading.balance.loop_turns, asked.rest_hours)
     now = next((stage for stage in found if stage.moment == asked.at), found[-2])
     skeins, swatches = records.skeins(connection, kept.id), records.swatches(connection, kept.id)
     struck = request.query_params.get("struck", "").partition("-")
@@ -259,7 +259,7 @@ def _page(
     )
 
 
-def _moment_words(stage: Stage, asked: Asked) -> str:
+def _moment_words(stage: AtMoment, asked: Asked) -> str:
     words = MOMENT_WORDS[stage.moment]
     if stage.moment == "rested":
         return f"rested {asked.rest_hours:.0f} h"
@@ -270,7 +270,7 @@ def _moment_words(stage: Stage, asked: Asked) -> str:
     return words
 
 
-def _figures(stage: Stage, display: Display) -> tuple[Figure, ...]:
+def _figures(stage: AtMoment, display: Display) -> tuple[Figure, ...]:
     return (
         Figure("thick", display.length_range(stage.diameter), "thick"),
         Figure("wraps", display.wpi_range(stage.wpi), "wraps"),
@@ -299,7 +299,7 @@ def _ply_back(reading: Reading, hours: float) -> str:
     )
 
 
-def _pictures(design: Design, reading: Reading, found: tuple[Stage, ...], now: Stage) -> dict[str, Markup]:
+def _pictures(design: Design, reading: Reading, found: tuple[AtMoment, ...], now: AtMoment) -> dict[str, Markup]:
     """Return the yarn as plied and at a moment, at one scale, with its loop and its hanging skein."""
     made, dress = reading.made, dress_of(design.yarn)
     first = found[0]
@@ -309,8 +309,8 @@ def _pictures(design: Design, reading: Reading, found: tuple[Stage, ...], now: S
     turned = f"{abs(now.loop_turns):.1f} turns {'Z' if now.loop_turns > 0 else 'S'}"
     weighted = design.finish.drying if now.moment == "dried" and design.finish.wash != "none" else "free"
     drawn = {
-        "before": draw_length(made, dress, "before", "The yarn as plied", scale, 1.0, first.diameter, False),
-        "after": draw_length(
+        "before": length_svg(made, dress, "before", "The yarn as plied", scale, 1.0, first.diameter, False),
+        "after": length_svg(
             made,
             dress,
             "after",
@@ -320,20 +320,20 @@ def _pictures(design: Design, reading: Reading, found: tuple[Stage, ...], now: S
             now.diameter,
             now.wet,
         ),
-        "loop": draw_loop(now.loop_turns, now.diameter.p50, colours, f"A hung loop of 30 cm: {turned}"),
-        "skein": draw_skein(
+        "loop": loop_svg(now.loop_turns, now.diameter.p50, colours, f"A hung loop of 30 cm: {turned}"),
+        "skein": skein_svg(
             now.loop_turns, colours, now.wet, weighted, f"The skein hanging, {MOMENT_WORDS[now.moment]}"
         ),
     }
     return {name: Markup(svg) for name, svg in drawn.items()}
 
 
-def _growth(fresh: Stage, dried: Stage) -> float:
+def _growth(fresh: AtMoment, dried: AtMoment) -> float:
     """Return how much thicker the yarn is dried than fresh."""
     return dried.diameter.p50 / fresh.diameter.p50
 
 
-def _cloth(fresh: Stage, dried: Stage, display: Display) -> tuple[Figure, ...]:
+def _cloth(fresh: AtMoment, dried: AtMoment, display: Display) -> tuple[Figure, ...]:
     """Return where to start in cloth."""
     thick, wpi, growth = dried.diameter, dried.wpi, _growth(fresh, dried)
     washed = [float(cloth.stitches(each)) for each in (wpi.p10, wpi.p90)]
@@ -361,7 +361,7 @@ def _cloth(fresh: Stage, dried: Stage, display: Display) -> tuple[Figure, ...]:
     )
 
 
-def _axes(found: tuple[Stage, ...], skeins: list[records.Noted[Skein]]) -> list[Markup]:
+def _axes(found: tuple[AtMoment, ...], skeins: list[records.Noted[Skein]]) -> list[Markup]:
     """Return what was measured against what was predicted: wet with wet, dry with dry, each at its moment."""
     stage = {each.moment: each for each in found}
     drawn = []
@@ -377,17 +377,17 @@ def _axes(found: tuple[Stage, ...], skeins: list[records.Noted[Skein]]) -> list[
         wraps = [_wraps(each, place) for place, each in skeins_here if each.wraps]
         if wraps:
             drawn.append(
-                draw_axis(
+                axis_svg(
                     own.wpi, wraps, f"relaxed wraps per inch, {words}", f"Wraps {words}, measured against predicted"
                 )
             )
         tex = [_tex(each, each.tex, place) for place, each in skeins_here if each.tex]
         if tex and not wet:
-            drawn.append(draw_axis(own.tex_band, tex, f"tex, {words}", f"Weight {words}, measured against predicted"))
+            drawn.append(axis_svg(own.tex_band, tex, f"tex, {words}", f"Weight {words}, measured against predicted"))
     return [Markup(each) for each in drawn]
 
 
-def _gauge_axes(found: tuple[Stage, ...], swatches: list[records.Noted[Swatch]]) -> list[Markup]:
+def _gauge_axes(found: tuple[AtMoment, ...], swatches: list[records.Noted[Swatch]]) -> list[Markup]:
     """Return the stitches counted against those to start from, before and after washing."""
     if not swatches:
         return []
@@ -405,7 +405,7 @@ def _gauge_axes(found: tuple[Stage, ...], swatches: list[records.Noted[Swatch]])
             Measured(each, each * STITCH_OFF, f"swatch {place}, {each:.3g}") for place, each in enumerate(counted, 1)
         ]
         title = f"Stitches {words}, counted against predicted"
-        drawn.append(Markup(draw_axis(Band(start, middle, most), dots, f"stitches in 10 cm, {words}", title)))
+        drawn.append(Markup(axis_svg(Band(start, middle, most), dots, f"stitches in 10 cm, {words}", title)))
     return drawn
 
 
@@ -419,7 +419,7 @@ def _tex(skein: Skein, tex: float, place: int) -> Measured:
     return Measured(tex, tex * KITCHEN_SCALE / (skein.grams or 1.0), f"skein {place}")
 
 
-def _skein_words(skein: Skein, found: tuple[Stage, ...], display: Display) -> str:
+def _skein_words(skein: Skein, found: tuple[AtMoment, ...], display: Display) -> str:
     said = ["as plied" if skein.moment == "plied" else "finished", "wet" if skein.wet else "dry"]
     if skein.wraps:
         said.append(f"{skein.wraps:g} {skein.method} wraps")
@@ -471,7 +471,7 @@ def _ranked(each: Washed, scale: float, asked: Asked, display: Display) -> Ranke
     grown = f"{100 * (each.low - 1):.0f}–{100 * (each.high - 1):.0f} % thicker"
     finished_alike = (each.finish.wash, each.finish.drying) == (asked.finish.wash, asked.finish.drying)
     return Ranked(
-        Markup(draw_growth(each.diameter, each.growth, each.low, each.high, scale, title)),
+        Markup(growth_svg(each.diameter, each.growth, each.low, each.high, scale, title)),
         name,
         f"{display.length(each.diameter)}, then {grown}",
         each.definition,

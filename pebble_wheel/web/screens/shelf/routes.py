@@ -10,7 +10,7 @@ from fastapi.responses import RedirectResponse, Response
 from markupsafe import Markup
 
 from pebble_wheel.drawing.dress import dress_of
-from pebble_wheel.drawing.yarn import draw_small
+from pebble_wheel.drawing.yarn import small_svg
 from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.notation.design import read_design, write_design
 from pebble_wheel.notation.faults import Fault, InputError
@@ -102,7 +102,7 @@ def restore(connection: Database, number: Number) -> Response:
 
 def _card(kept: Kept, display: Display) -> Card:
     reading = _reading(write_design(kept.design))
-    drawing = draw_small(reading.made, dress_of(kept.design.yarn), f"small{kept.id}", f"Drawing of {kept.design.name}")
+    drawing = small_svg(reading.made, dress_of(kept.design.yarn), f"small{kept.id}", f"Drawing of {kept.design.name}")
     return Card(
         id=kept.id,
         name=kept.design.name,
