@@ -17,17 +17,20 @@ from bench.serving import serving
 from pebble_wheel.mechanics.backwards.solve import Knobs
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.finish.moments import MOMENTS
+from pebble_wheel.mechanics.reading.constants import Constants
 from pebble_wheel.mechanics.reading.reading import read
 from pebble_wheel.mechanics.reading.spread import VARIANTS, spread
 from pebble_wheel.mechanics.rest import balance
 from pebble_wheel.mechanics.strand.state import MadeNest, make
 from pebble_wheel.mechanics.strand.structure import Leaf, Node, OfBalanced, Rod, Single, Turns, equal_ply, with_members
 from pebble_wheel.mechanics.wash.bloom import Finish, growth
+from pebble_wheel.notation.aim import Aim, read_aim, weights_of
 from pebble_wheel.notation.design import structure_of
 from pebble_wheel.notation.draft import Draft, design_of, fresh, write_draft
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.web.app import warm
-from pebble_wheel.workshop.aim import Aim, candidates, read_aim, weights_of
+from pebble_wheel.workshop.aim import candidates
+from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.refit import refitted
 from pebble_wheel.workshop.starts import STARTS, start
 
@@ -61,7 +64,7 @@ def _mechanics() -> None:
         one = _best(lambda whole=whole, balanced=balanced: _one_by_one(whole, balanced), 1) / ONE_BY_ONE * VARIANTS
         print(f"{name + ': 2,000 variants with balance, one call':58s} {1000 * together:9.1f} ms  1")
         print(f"{name + ': the same, one variant at a time':58s} {1000 * one:9.0f} ms  {one / together:.0f}")
-        whole_reading = _best(lambda node=node: read(_fresh(node), Finish()))
+        whole_reading = _best(lambda node=node: read(_fresh(node), Finish(), Constants()))
         print(f"{name + ': the whole reading':58s} {1000 * whole_reading:9.1f} ms  {whole_reading / together:.1f}")
 
 
@@ -71,20 +74,20 @@ def _growth() -> None:
     base = None
     for strands in (2, 3, 5, 8, 16, 32, 64):
         laid = equal_ply(fine, strands, Turns(-300.0 / strands))
-        spent = _best(lambda laid=laid: read(_fresh(laid), Finish()), 5)
+        spent = _best(lambda laid=laid: read(_fresh(laid), Finish(), Constants()), 5)
         base = base or spent
         print(f"{f'{strands} strands in one ply: the whole reading':58s} {1000 * spent:9.1f} ms  {spent / base:.1f}")
     node: Node = fine
     for depth in range(1, 6):
         node = equal_ply(node, 2, Turns((-1) ** depth * 300.0 / 1.9**depth))
-        spent = _best(lambda node=node: read(_fresh(node), Finish()), 5)
+        spent = _best(lambda node=node: read(_fresh(node), Finish(), Constants()), 5)
         print(f"{f'{depth} levels of 2-ply: the whole reading':58s} {1000 * spent:9.1f} ms  {spent / base:.1f}")
 
 
 def _solving() -> None:
     """Print how long it takes to spin every starting structure to one aim, ranked, against a general minimiser."""
-    weights = weights_of({})
-    ours = _best(lambda: candidates(_aim(), weights))
+    weights, evaluator = weights_of({}), Evaluator()
+    ours = _best(lambda: candidates(evaluator, _aim(), weights))
     print(f"{'all starts spun to one aim, ranked':58s} {1000 * ours:9.1f} ms  1")
     theirs = _best(lambda: [_minimised(name, _aim()) for name in STARTS], 3)
     print(f"{'the same sizes by a general minimiser, not ranked':58s} {1000 * theirs:9.1f} ms  {theirs / ours:.1f}")
@@ -120,12 +123,12 @@ def _fresh(node: Node) -> Node:
 
 
 def _variants(whole: Node, made: MadeNest, balanced: float) -> None:
-    varied = spread(whole, Rod())
+    varied = spread(whole, Constants())
     balance.balanced_variants(make(varied.node), varied.rod, made, balanced)
 
 
 def _one_by_one(whole: Node, balanced: float) -> None:
-    varied = spread(whole, Rod())
+    varied = spread(whole, Constants())
     for number in range(ONE_BY_ONE):
         rod = Rod(float(varied.rod.bend_to_twist[number]), float(varied.rod.set_share[number]))
         one = make(_variant(varied.node, number))
@@ -162,7 +165,7 @@ def _hello() -> FastAPI:
 
 
 def _serve(what: str, pipe: object, stop: object) -> None:
-    warm()
+    warm(Evaluator())
     with serving(demo=True, application=_hello() if what == "hello" else None) as address:
         pipe.send(address)
         stop.wait()
@@ -241,11 +244,11 @@ def _load(address: str, what: str, users: int) -> tuple[float, float]:
                 if what == "hello":
                     answer = client.get("/")
                 elif what == "aim":
-                    answer = client.post("/aim/look", data={"size": f"{8 + number / 20} wpi"})
+                    answer = client.post("/aim/follow", data={"size": f"{8 + number / 20} wpi"})
                 elif what == "finish":
-                    answer = client.post("/designs/9/finish/look", data={"at": MOMENTS[number % len(MOMENTS)]})
+                    answer = client.post("/designs/9/finish/follow", data={"at": MOMENTS[number % len(MOMENTS)]})
                 elif what.endswith(("change", "nudge")):
-                    answer = client.post("/construct/look", data=_changed(what, number, user))
+                    answer = client.post("/construct/follow", data=_changed(what, number, user))
                 else:
                     answer = client.post("/api/evaluate", json=_cable_file(50 + number % 20))
                 spent.append(time.perf_counter() - begin)

@@ -1,4 +1,7 @@
-"""The command line: ``pebble-wheel serve`` and ``pebble-wheel evaluate``."""
+"""The command line: ``pebble-wheel serve`` and ``pebble-wheel evaluate``.
+
+What only one command needs is imported in it, so that each starts as light as it can.
+"""
 
 import socket
 import sys
@@ -9,15 +12,12 @@ from pathlib import Path
 from typing import Annotated, NoReturn, cast
 
 import typer
-import uvicorn
 
 from pebble_wheel.mechanics.fibre.packing import Prep
 from pebble_wheel.mechanics.wash.bloom import DRYING, WASH
-from pebble_wheel.notation.design import Design, FinishModel, read_design
+from pebble_wheel.notation.design import FinishModel, read_design
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.iso1139 import DEFAULT_FIBRE, fold_to_single, read_designation, unsayable
-from pebble_wheel.web.app import create_app, warm
-from pebble_wheel.workshop.answer import Answer, answer_of, read_of
+from pebble_wheel.notation.iso1139 import DEFAULT_FIBRE, read_designation
 
 BAD_INPUT = 2
 
@@ -34,6 +34,9 @@ def evaluate(
     drying: Annotated[str, typer.Option(help=f"for a designation: {', '.join(DRYING)}")] = "free",
 ) -> None:
     """Print the reading of a design."""
+    from pebble_wheel.wording.answer import answer_of, answer_words
+    from pebble_wheel.workshop.evaluator import Evaluator
+
     with _faults_to_exit():
         stated = None
         if design.endswith(".json") or _is_file(design):
@@ -44,8 +47,8 @@ def evaluate(
             finish = FinishModel(wash=wash, drying=drying)
             said = read_designation(design, fibre, cast(Prep, prep), finish=finish)
             read, stated = said.design, said.resultant_tex
-        answer = answer_of(read, read_of(read))
-    typer.echo(answer.model_dump_json(indent=1) if as_json else _in_words(read, answer, stated))
+        answer = answer_of(read, Evaluator().read(read))
+    typer.echo(answer.model_dump_json(indent=1) if as_json else answer_words(read, answer, stated))
 
 
 @app.command()
@@ -56,6 +59,10 @@ def serve(
     demo: Annotated[bool, typer.Option("--demo", help="start on a fresh demo database")] = False,
 ) -> None:
     """Run the application."""
+    import uvicorn
+
+    from pebble_wheel.web.app import create_app, warm
+
     if demo and db and db.exists():
         _fail(f"{db} exists already; --demo wants a fresh file, so name another or leave --db out")
     if _taken(host, port):
@@ -68,7 +75,7 @@ def serve(
             application = create_app(file, hosts=[host], demo=demo)
         except (OSError, ValueError) as error:
             _fail(f"cannot use the database {file}: {error}")
-        warm()
+        warm(application.state.evaluator)
         typer.echo(f"Pebble Wheel on http://{host}:{port}   (database {file}; stop with Ctrl+C)")
         uvicorn.run(application, host=host, port=port, log_level="warning", server_header=False)
 
@@ -114,41 +121,3 @@ def _taken(host: str, port: int) -> bool:
         except OSError:
             return True
     return False
-
-
-def _in_words(design: Design, answer: Answer, stated_tex: float | None) -> str:
-    plied, washed, balance = answer.wpi.as_plied, answer.wpi.finished, answer.balance
-    lines = [
-        f"{design.name}",
-        f"  designation   {answer.designation or unsayable(design.yarn)}",
-        f"  size          {answer.resultant_tex:.0f} tex, {answer.grist_yd_per_lb:.0f} yd/lb",
-    ]
-    made = {level.path: level.turns_per_m_as_made for level in answer.levels}
-    if folded := fold_to_single(design.yarn, made, answer.resultant_tex):
-        lines.append(f"  fold first    {folded}")
-    if stated_tex is not None:
-        off = 100 * (answer.resultant_tex / stated_tex - 1)
-        lines.append(f"  stated        R {stated_tex:g} tex; computed is {off:+.1f} % off it")
-    lines += [
-        f"  wraps/inch    {plied.p10:.0f} to {plied.p90:.0f} as plied, {washed.p10:.0f} to {washed.p90:.0f} finished",
-        f"  diameter      {answer.diameter_mm.as_plied.p50:.2f} mm as plied, "
-        f"{answer.diameter_mm.finished.p50:.2f} mm finished",
-        f"  balance       {balance.verdict}"
-        + (f", {balance.ratio:.2f} of the balanced twist" if balance.ratio is not None else "")
-        + (
-            "; the strands hang quiet by themselves"
-            if balance.balanced_turns_per_m == 0 and len(answer.levels) > 1
-            else ""
-        ),
-        f"  room          strands {answer.jamming:.0%} full of turns",
-        "  level                     made        now   angle  take-up  lies  m in 1 m",
-    ]
-    for level in answer.levels:
-        lines.append(
-            f"  {level.path:22s} {level.direction} {level.turns_per_m_as_made:5.0f} t/m  {level.turns_per_m_now:5.0f}"
-            f"  {level.angle_deg:5.1f}°  {level.take_up_percent:5.1f} %  {level.lies_deg:3.0f}°"
-            f"  {level.metres_per_metre:6.2f}" + (f"  × {level.count}" if level.count > 1 else "")
-        )
-    for warning in answer.warnings:
-        lines += ["", f"  {warning.text}", f"    why: {warning.why}", f"    do:  {warning.do}"]
-    return "\n".join(lines)

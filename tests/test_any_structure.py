@@ -8,11 +8,12 @@ from hypothesis import strategies as st
 
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.yarn import yarn_svg
-from pebble_wheel.mechanics.reading.reading import JammedError, read
+from pebble_wheel.mechanics.reading.reading import JammedError
 from pebble_wheel.mechanics.rest.balance import NoBalanceError
 from pebble_wheel.notation.design import check_design, finish_of, structure_of
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.workshop.answer import answer_of
+from pebble_wheel.wording.answer import answer_of
+from tests.yarns import read
 
 directions = st.sampled_from("SZ")
 turns = st.fixed_dictionaries({"turns_per_m": st.floats(3, 1500), "direction": directions})

@@ -7,6 +7,10 @@ from hypothesis import strategies as st
 
 from pebble_wheel.drawing.dress import Dress
 from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.mechanics.reading import reading
+from pebble_wheel.mechanics.reading.constants import Constants
+from pebble_wheel.mechanics.reading.reading import Reading
+from pebble_wheel.mechanics.reading.spread import VARIANTS
 from pebble_wheel.mechanics.strand.single import turns_for_factor
 from pebble_wheel.mechanics.strand.structure import (
     Chain,
@@ -19,6 +23,8 @@ from pebble_wheel.mechanics.strand.structure import (
     equal_ply,
     with_members,
 )
+from pebble_wheel.mechanics.wash.bloom import Finish
+from pebble_wheel.notation.address import Address
 
 
 def single(tex=100.0, turns=220.0, fibre="corriedale", prep="combed", draw="short") -> Single:
@@ -44,10 +50,10 @@ def mirrored(node: Node) -> Node:
 def dress(node: Node, part: str = "yarn") -> Dress:
     """What a drawing needs of a structure that comes from no design."""
     if isinstance(node, Leaf):
-        return Dress(part)
+        return Dress(Address(part))
     counts = [1] if isinstance(node, Chain) else [member.count for member in node.members]
     inner = [dress(member.node, f"{part}.{place}") for place, member in enumerate(node.members)]
-    return Dress(part, members=tuple((each,) * count for each, count in zip(inner, counts, strict=True)))
+    return Dress(Address(part), members=tuple((each,) * count for each, count in zip(inner, counts, strict=True)))
 
 
 characters = st.sampled_from([("combed", "short"), ("semi", "short"), ("carded", "long"), ("carded", "short")])
@@ -64,3 +70,12 @@ plies = st.builds(
 
 def degrees(angle) -> float:
     return float(np.degrees(angle))
+
+
+TYPICAL = Constants()
+"""Of typical hand spinning."""
+
+
+def read(node: Node, finish: Finish, variants: int = VARIANTS) -> Reading:
+    """Read a yarn by the constants of typical hand spinning."""
+    return reading.read(node, finish, TYPICAL, variants)

@@ -63,7 +63,7 @@ def _outermost(state: State) -> float:
 
 def _cut(made: Made, now: State, dress: Dress, place: FloatArray, growth: float, held: str) -> Iterator[str]:
     """Yield the strands of a part, laid on the page by an affine placing [[a, c, x], [b, d, y]]."""
-    own = bool(held) and f"{dress.part}.".startswith(f"{held}.")
+    own = bool(held) and dress.part.lies_in(held)
     if not isinstance(made, MadeNest):
         yield _disc(float(now.diameter) / 2 * growth, dress, place, own)
         return
@@ -98,7 +98,7 @@ def _arc(radius: float, away: float, stretch: float, dress: Dress, place: FloatA
     path = f"M{x0:.1f} {y0:.1f}A{away * scale:.1f} {away * scale:.1f} 0 {far} 1 {x1:.1f} {y1:.1f}"
     width, colour = 2 * radius * scale, next(dress.shown())
     strokes = [(width, mix(colour, "#000000", 0.5), ""), (width - 4, colour, "")]
-    if held and f"{dress.part}.".startswith(f"{held}."):
+    if held and dress.part.lies_in(held):
         strokes.insert(0, (width + 7, "", "held"))
     lines = (tag("path", d=path, stroke=c or "none", stroke_width=w, class_=k or "cut-arc") for w, c, k in strokes)
     return group(lines, data_part=dress.part, fill="none")

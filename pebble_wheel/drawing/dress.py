@@ -8,6 +8,8 @@ from numpy.typing import NDArray
 
 from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.strand.structure import Node
+from pebble_wheel.notation.address import WHOLE, Address
+from pebble_wheel.notation.colour import UNDYED
 from pebble_wheel.notation.design import (
     USUAL_RUN_M,
     BoughtModel,
@@ -19,14 +21,13 @@ from pebble_wheel.notation.design import (
     inner_of,
     structure_of,
 )
-from pebble_wheel.notation.draft import UNDYED
 
 
 @dataclass(frozen=True)
 class Dress:
     """Colours and path of one strand, and of what it is laid from."""
 
-    part: str
+    part: Address
     colours: tuple[str, ...] = (UNDYED,)
     """Of a single or a bought thread in turn along it, or of a wrap."""
     run: float = 1000 * USUAL_RUN_M
@@ -49,7 +50,7 @@ class Dress:
             yield self.colours[0]
 
 
-def dress_of(model: NodeModel, path: str = "yarn") -> Dress:
+def dress_of(model: NodeModel, path: Address = WHOLE) -> Dress:
     """Return the dress of a design's yarn, its members in the order in which the structure has them."""
     match model:
         case SingleModel() | BoughtModel():
@@ -58,10 +59,10 @@ def dress_of(model: NodeModel, path: str = "yarn") -> Dress:
             alike: dict[Node, list[Dress]] = {}
             for name, strand in inner_of(model):
                 own = alike.setdefault(structure_of(strand), [])
-                own += [dress_of(strand, f"{path}.{name}")] * strand.count
+                own += [dress_of(strand, path.inner(name))] * strand.count
             return Dress(path, members=tuple(tuple(each) for each in alike.values()))
         case _:
-            inner = tuple((dress_of(each, f"{path}.{name}"),) for name, each in inner_of(model))
+            inner = tuple((dress_of(each, path.inner(name)),) for name, each in inner_of(model))
             whole = Dress(path, members=inner)
             return _coloured(whole, model.wrap) if isinstance(model, CoreSpunModel) else whole
 

@@ -5,6 +5,7 @@ import numpy as np
 from pebble_wheel.drawing.svg import group, tag, words
 from pebble_wheel.drawing.yarn import Frame, Wedge, arm
 from pebble_wheel.mechanics.strand.state import Made
+from pebble_wheel.wording import titles
 
 GRIP = 22.0
 """Pixels; a fingertip covers twice as many."""
@@ -43,14 +44,14 @@ def grips(made: Made, wedge: Wedge | None, diameter: float, scale: float) -> str
             "size",
             AIMED.join_to + EDGE_AT,
             AIMED.height / 2 - half,
-            "thicker or thinner",
+            titles.THICKER,
             "M0 -9v18M-5 -5l5 -5l5 5M-5 5l5 5l5 -5",
         ),
     ]
     if wedge:
         x, y, length, lean = arm(float(np.asarray(made.state.angle)), wedge, AIMED)
         place = x + length * np.cos(lean), y + length * np.sin(lean)
-        parts.append(_grip("firm", *place, "firmer or softer", "M-7 -4a9 9 0 0 1 14 0M-7 4a9 9 0 0 0 14 0"))
+        parts.append(_grip("firm", *place, titles.FIRMER, "M-7 -4a9 9 0 0 1 14 0M-7 4a9 9 0 0 0 14 0"))
     return group(parts, class_="grips")
 
 

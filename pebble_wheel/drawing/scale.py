@@ -5,14 +5,13 @@ import math
 from pebble_wheel.drawing.svg import group, tag, words
 from pebble_wheel.mechanics.reading.reading import Balance, School
 from pebble_wheel.mechanics.rest.balance import RATIO_LIMITS
-from pebble_wheel.wording.display import Display
 
 WIDTH, HEIGHT, LINE = 330.0, 92.0, 46.0
 LOW, HIGH = 0.4, 1.7
 ZONES = tuple(zip((LOW, *RATIO_LIMITS), (*RATIO_LIMITS, HIGH), ("under", "rest", "over", "lively"), strict=True))
 
 
-def scale_svg(balance: Balance, schools: tuple[School, ...], display: Display) -> str:
+def scale_svg(balance: Balance, schools: tuple[School, ...], title: str) -> str:
     """Return the scale, or nothing where no balanced twist lies on the chosen side."""
     if not math.isfinite(balance.ratio):
         return ""
@@ -41,9 +40,8 @@ def scale_svg(balance: Balance, schools: tuple[School, ...], display: Display) -
         words("text", "over", x=_x(1.17), y=LINE + 34, text_anchor="start"),
         words("text", "lively", x=_x(1.5), y=LINE + 34, text_anchor="middle"),
     ]
-    title = words("title", f"Ply twist is {balance.ratio:.2f} of the balanced {display.twist(balance.balanced)}")
     size = f"0 0 {WIDTH:.0f} {HEIGHT:.0f}"
-    return tag("svg", title + group(parts), viewBox=size, role="img", class_="balance-scale")
+    return tag("svg", words("title", title) + group(parts), viewBox=size, role="img", class_="balance-scale")
 
 
 def _x(ratio: float) -> float:

@@ -1,10 +1,11 @@
 """The tree of a yarn as it is made: strands come from the left and run together into what they become on the right."""
 
-import re
 from dataclasses import dataclass
 
 from pebble_wheel.drawing.svg import tag
-from pebble_wheel.notation.draft import UNDYED, Draft, Part, parts
+from pebble_wheel.notation.address import WHOLE, Address
+from pebble_wheel.notation.colour import UNDYED, is_colour
+from pebble_wheel.notation.draft import Draft, Part, parts
 
 ROW, COLUMN = 54, 135
 """Pixels of a place in the grid; the stylesheet has the same."""
@@ -12,7 +13,6 @@ ROW, COLUMN = 54, 135
 CARD = 114
 """Width of a card in its place."""
 
-_COLOUR = re.compile(r"#[0-9a-f]{6}")
 _CLOSEST = 0.36
 """Share of a row between the ends of strands that run into one card."""
 
@@ -21,7 +21,7 @@ _CLOSEST = 0.36
 class Branch:
     """A part with its place in the picture."""
 
-    path: str
+    path: Address
     part: Part
     row: int
     """Counted from 1, of the first strand within it."""
@@ -46,13 +46,13 @@ class Tree:
 
 def grow(draft: Draft) -> Tree:
     """Return the picture of a draft's tree."""
-    depth = max(path.count(".") for path, _ in parts(draft.yarn))
+    depth = max(path.depth for path, _ in parts(draft.yarn))
     branches: list[Branch] = []
-    _grow(draft.yarn, "yarn", 1, depth + 1, branches)
+    _grow(draft.yarn, WHOLE, 1, depth + 1, branches)
     by_path = {branch.path: branch for branch in branches}
     drawn = []
     for branch in branches:
-        inner = [by_path[f"{branch.path}.{name}"] for name in branch.part.names()]
+        inner = [by_path[branch.path.inner(name)] for name in branch.part.names()]
         for place, each in enumerate(inner):
             off = (place - (len(inner) - 1) / 2) * min(_CLOSEST * ROW, 30 / len(inner))
             drawn.append(_strand(each, branch, off))
@@ -61,10 +61,10 @@ def grow(draft: Draft) -> Tree:
     return Tree(tuple(branches), strands)
 
 
-def _grow(part: Part, path: str, row: int, column: int, branches: list[Branch]) -> Branch:
+def _grow(part: Part, path: Address, row: int, column: int, branches: list[Branch]) -> Branch:
     rows, colours = 0, [] if part.inner else list(_colours(part))
     for name, inner in zip(part.names(), part.inner, strict=True):
-        grown = _grow(inner, f"{path}.{name}", row + rows, column - 1, branches)
+        grown = _grow(inner, path.inner(name), row + rows, column - 1, branches)
         rows += grown.rows
         colours += grown.colours
     if part.kind == "core-spun":
@@ -75,7 +75,7 @@ def _grow(part: Part, path: str, row: int, column: int, branches: list[Branch]) 
 
 
 def _colours(part: Part) -> tuple[str, ...]:
-    return tuple(colour for colour in part.colours if _COLOUR.fullmatch(colour)) or (UNDYED,)
+    return tuple(colour for colour in part.colours if is_colour(colour)) or (UNDYED,)
 
 
 def _strand(from_: Branch, to: Branch, off: float) -> str:

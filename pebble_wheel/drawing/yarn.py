@@ -424,7 +424,7 @@ class _Pen:
     def _tube(
         self, path: FloatArray, width: FloatArray, dress: Dress, along: FloatArray, fibre_turn: FloatArray
     ) -> Tube:
-        held = bool(self.held) and f"{dress.part}.".startswith(f"{self.held}.")
+        held = bool(self.held) and dress.part.lies_in(self.held)
         tint = dress.tint(along)
         return Tube(path[0], path[1], path[2], width, dress.colours, fibre_turn, tint, dress.part, held)
 

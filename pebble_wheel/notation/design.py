@@ -27,6 +27,8 @@ from pebble_wheel.mechanics.strand.structure import (
     Wrapped,
 )
 from pebble_wheel.mechanics.wash.bloom import Blocking, Drying, Finish, Wash
+from pebble_wheel.notation.address import WHOLE, Address
+from pebble_wheel.notation.colour import Colour
 from pebble_wheel.notation.faults import Fault, InputError
 
 MOST_BYTES = 1_000_000
@@ -69,7 +71,7 @@ class FibreModel(_Strict):
 
 
 Count = Annotated[int, Field(ge=1, le=MOST_STRANDS)]
-Colours = Annotated[list[Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]], Field(min_length=1, max_length=200)]
+Colours = Annotated[list[Colour], Field(min_length=1, max_length=200)]
 FibreField = str | FibreModel
 Run = Annotated[float, Field(ge=0.01, le=10_000)]
 """Metres of strand in one run of colour."""
@@ -235,7 +237,7 @@ def check_design(value: Any) -> Design:
         design = Design.model_validate(value)
     except ValidationError as error:
         raise InputError(*_faults(error)) from None
-    faults = list(_structure_faults(design.yarn, "yarn", 1))
+    faults = list(_structure_faults(design.yarn, WHOLE, 1))
     if ends_of(design.yarn) > MOST_STRANDS:
         faults.append(Fault("yarn", f"{ends_of(design.yarn)} strands in all; at most {MOST_STRANDS} are allowed"))
     if faults:
@@ -338,7 +340,9 @@ def inner_of(model: NodeModel) -> list[tuple[str, NodeModel]]:
             return []
 
 
-def walk(model: NodeModel, path: str = "yarn", place: str = "yarn") -> Iterator[tuple[str, str, NodeModel]]:
+def walk(
+    model: NodeModel, path: Address = WHOLE, place: Address = WHOLE
+) -> Iterator[tuple[Address, Address, NodeModel]]:
     """Yield every node, the yarn first: its path in the file, that of its like in the structure, and the node."""
     yield path, place, model
     alike: list[Node] = []
@@ -349,10 +353,10 @@ def walk(model: NodeModel, path: str = "yarn", place: str = "yarn") -> Iterator[
             if node not in alike:
                 alike.append(node)
             own = f"strands[{alike.index(node)}]"
-        yield from walk(inner, f"{path}.{name}", f"{place}.{own}")
+        yield from walk(inner, path.inner(name), place.inner(own))
 
 
-def place_in_file(model: NodeModel, place: str) -> str:
+def place_in_file(model: NodeModel, place: str) -> Address:
     """Return the path in the file of a node of the structure, where strands that are alike stand once."""
     return next(path for path, own, _ in walk(model) if own == place)
 
@@ -363,11 +367,11 @@ def ends_of(model: NodeModel) -> int:
     return model.count * (sum(ends_of(each) for _, each in inner) if inner else 1)
 
 
-def _structure_faults(model: NodeModel, path: str, depth: int) -> Iterator[Fault]:
+def _structure_faults(model: NodeModel, path: Address, depth: int) -> Iterator[Fault]:
     if depth > MOST_DEPTH:
         yield Fault(path, f"the structure is deeper than {MOST_DEPTH} levels")
         return
-    if not path.endswith("]") and model.count != 1:
+    if path.place is None and model.count != 1:
         yield Fault(f"{path}.count", "this is one strand; a count belongs to the strands of a ply")
     inner = inner_of(model)
     if not inner and model.twist.of_balanced is not None:
@@ -379,7 +383,7 @@ def _structure_faults(model: NodeModel, path: str, depth: int) -> Iterator[Fault
         if isinstance(fibre, str) and fibre not in FIBRES:
             yield Fault(f"{path}.{name}", f"unknown fibre '{fibre}'; known are {', '.join(FIBRES)}")
     for name, each in inner:
-        yield from _structure_faults(each, f"{path}.{name}", depth + 1)
+        yield from _structure_faults(each, path.inner(name), depth + 1)
     if isinstance(model, PlyModel) and sum(strand.count for strand in model.strands) < 2:
         yield Fault(f"{path}.strands", "a ply needs at least two strands")
 

@@ -10,6 +10,8 @@ from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.strand.gauge import tex_of_diameter
 from pebble_wheel.mechanics.strand.single import tex_of_firm_thread
 from pebble_wheel.mechanics.wash.bloom import Blocking, Drying, Wash
+from pebble_wheel.notation.address import WHOLE, Address, parted
+from pebble_wheel.notation.colour import UNDYED
 from pebble_wheel.notation.design import (
     MOST_DEPTH,
     SIGN,
@@ -36,8 +38,6 @@ from pebble_wheel.notation.units import read_length, read_number, read_size, rea
 
 Read = TypeVar("Read")
 Kind = Literal["single", "bought", "ply", "chain", "core-spun", "wrapped"]
-
-UNDYED = "#dcc9a3"
 
 _SPUN = {"fibre": "corriedale", "prep": "combed", "draw": "short", "size": "100 tex", "twist": "220 t/m"}
 _COLOURED = {"colours": UNDYED, "run": "2 m"}
@@ -154,11 +154,11 @@ def fresh(kind: Kind, inner: tuple[Part, ...] = (), /, **typed: str) -> Part:
     return Part(kind=kind, typed={**FIELDS[kind], **typed}, inner=inner)
 
 
-def parts(part: Part, path: str = "yarn") -> Iterator[tuple[str, Part]]:
+def parts(part: Part, path: Address = WHOLE) -> Iterator[tuple[Address, Part]]:
     """Yield every part with its path in the design file, the whole first."""
     yield path, part
     for name, inner in zip(part.names(), part.inner, strict=True):
-        yield from parts(inner, f"{path}.{name}")
+        yield from parts(inner, path.inner(name))
 
 
 def part_at(draft: Draft, path: str) -> Part:
@@ -167,17 +167,17 @@ def part_at(draft: Draft, path: str) -> Part:
     Raises:
         KeyError: where there is none.
     """
-    return dict(parts(draft.yarn))[path]
+    return dict(parts(draft.yarn))[Address(path)]
 
 
-def replaced(draft: Draft, change: Callable[[str, Part], Part]) -> Draft:
+def replaced(draft: Draft, change: Callable[[Address, Part], Part]) -> Draft:
     """Return the draft with every part as ``change(path, part)`` gives it, innermost first."""
-    return draft.model_copy(update={"yarn": _replaced(draft.yarn, "yarn", change)})
+    return draft.model_copy(update={"yarn": _replaced(draft.yarn, WHOLE, change)})
 
 
-def _replaced(part: Part, path: str, change: Callable[[str, Part], Part]) -> Part:
+def _replaced(part: Part, path: Address, change: Callable[[Address, Part], Part]) -> Part:
     inner = tuple(
-        _replaced(each, f"{path}.{name}", change) for name, each in zip(part.names(), part.inner, strict=True)
+        _replaced(each, path.inner(name), change) for name, each in zip(part.names(), part.inner, strict=True)
     )
     return change(path, part.with_inner(inner))
 
@@ -210,18 +210,13 @@ def write_draft(draft: Draft) -> str:
     return draft.model_dump_json()
 
 
-def place_of(place: str) -> tuple[str, str]:
+def place_of(place: str) -> tuple[Address, str]:
     """Return the path of the part and the field that a fault's place belongs to; no path for the yarn's own fields."""
-    if not place.startswith("yarn"):
-        return "", place.rsplit(".", 1)[-1]
-    path = "yarn"
-    rest: list[str] = []
-    for piece in place.split(".")[1:]:
-        if not rest and (piece.startswith("strands[") or piece in ("strand", "core", "binder", "wrapper")):
-            path += f".{piece}"
-        else:
-            rest.append(piece)
-    last = rest[-1].split("[")[0] if rest else ""
+    path, rest = parted(place)
+    last = rest.rpartition(".")[2]
+    if not path:
+        return path, last
+    last = last.partition("[")[0]
     return path, _FIELD_OF_PLACE.get(last, last)
 
 
@@ -238,7 +233,7 @@ def design_of(draft: Draft, settings: Settings) -> Design:
         ("blocking", get_args(Blocking)),
     ):
         _choose(faults, field, getattr(draft, field), choices)
-    yarn = _node(draft.yarn, "yarn", settings, faults)
+    yarn = _node(draft.yarn, WHOLE, settings, faults)
     if faults:
         raise InputError(*faults)
     finish = FinishModel(
@@ -260,7 +255,7 @@ def in_fields(error: InputError) -> InputError:
     return InputError(*(Fault(place, fault.message) for place, fault in zip(named, error.faults, strict=True)))
 
 
-def _node(part: Part, path: str, settings: Settings, faults: list[Fault]) -> dict[str, Any]:
+def _node(part: Part, path: Address, settings: Settings, faults: list[Fault]) -> dict[str, Any]:
     """Return the node of a design file that a part means, as far as its fields can be read."""
 
     def read(field: str, how: Callable[[str, str], Read]) -> Read | None:
@@ -272,7 +267,7 @@ def _node(part: Part, path: str, settings: Settings, faults: list[Fault]) -> dic
 
     node: dict[str, Any] = {"kind": part.kind}
     inner = [
-        _node(each, f"{path}.{name}", settings, faults) for name, each in zip(part.names(), part.inner, strict=True)
+        _node(each, path.inner(name), settings, faults) for name, each in zip(part.names(), part.inner, strict=True)
     ]
     if part.kind == "ply":
         node |= {"strands": inner, "tension_share": read("share", read_number)}
@@ -303,7 +298,7 @@ def _node(part: Part, path: str, settings: Settings, faults: list[Fault]) -> dic
             node |= {"wrap": wrap}
         case "wrapped":
             node |= {"overfeed": read("overfeed", read_number)}
-    if path.endswith("]"):
+    if path.place is not None:
         node |= {"count": read("count", _whole)}
     return node
 

@@ -6,10 +6,12 @@ names the resultant first: ``R 69.3 tex Z 400/2 S 600; 34 tex``. Unlike componen
 """
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, NoReturn
 
 from pebble_wheel.mechanics.fibre.packing import Draw, Prep
+from pebble_wheel.notation.address import WHOLE, Address
 from pebble_wheel.notation.design import (
     Design,
     FinishModel,
@@ -158,7 +160,7 @@ class _Reader:
         _refuse(self.at, f"expected {wanted}" + (f", not '{rest}'" if rest else ", but it ends here"))
 
 
-def designation(model: NodeModel, turns_by_path: dict[str, float], resultant_tex: float) -> str:
+def designation(model: NodeModel, turns_by_path: Mapping[Address, float], resultant_tex: float) -> str:
     """Return the single-to-fold designation of a yarn.
 
     Args:
@@ -171,18 +173,18 @@ def designation(model: NodeModel, turns_by_path: dict[str, float], resultant_tex
     """
     if unsayable(model):
         return ""
-    written = _written(model, "yarn", turns_by_path)
+    written = _written(model, WHOLE, turns_by_path)
     return written if isinstance(model, SingleModel) else f"{written}; R {_three_figures(resultant_tex)} tex"
 
 
-def fold_to_single(model: NodeModel, turns_by_path: dict[str, float], resultant_tex: float) -> str:
+def fold_to_single(model: NodeModel, turns_by_path: Mapping[Address, float], resultant_tex: float) -> str:
     """Return the fold-to-single designation of a yarn of equal strands at every level; else an empty text."""
     if unsayable(model):
         return ""
-    steps, path, node = "", "yarn", model
+    steps, path, node = "", WHOLE, model
     while isinstance(node, PlyModel) and len(node.strands) == 1:
         steps += f"{_twist(node, path, turns_by_path)}/{node.strands[0].count} "
-        path, node = f"{path}.strands[0]", node.strands[0]
+        path, node = path.strand(0), node.strands[0]
     if not isinstance(node, SingleModel) or not steps:
         return ""
     return f"R {_three_figures(resultant_tex)} tex {steps}{_twist(node, path, turns_by_path)}; {node.tex:.4g} tex"
@@ -199,18 +201,18 @@ def unsayable(model: NodeModel) -> str:
     return next((reason for strand in model.strands if (reason := unsayable(strand))), "")
 
 
-def _written(node: NodeModel, path: str, turns: dict[str, float]) -> str:
+def _written(node: NodeModel, path: Address, turns: Mapping[Address, float]) -> str:
     twist = _twist(node, path, turns)
     if isinstance(node, SingleModel):
         return f"{node.tex:.4g} tex {twist}"
     assert isinstance(node, PlyModel)
-    parts = [(_written(strand, f"{path}.strands[{n}]", turns), strand.count) for n, strand in enumerate(node.strands)]
+    parts = [(_written(strand, path.strand(n), turns), strand.count) for n, strand in enumerate(node.strands)]
     if len({part for part, _ in parts}) == 1:
         return f"{parts[0][0]} x {sum(count for _, count in parts)} {twist}"
     return "(" + " + ".join(part for part, count in parts for _ in range(count)) + f") {twist}"
 
 
-def _twist(node: NodeModel, path: str, turns: dict[str, float]) -> str:
+def _twist(node: NodeModel, path: Address, turns: Mapping[Address, float]) -> str:
     return f"{node.twist.direction} {_turns(node.twist.turns_per_m or abs(turns[path]))}"
 
 

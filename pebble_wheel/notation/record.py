@@ -6,9 +6,8 @@ from typing import Literal, TypeVar, cast, get_args
 
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.settings import CARD_SCATTER, SNUG_OVER_RELAXED, Settings, WpiMethod
-from pebble_wheel.notation.units import read_length, read_mass, read_number
+from pebble_wheel.notation.units import Stage, read_length, read_mass, read_number
 
-SkeinMoment = Literal["plied", "finished"]
 Bloomed = Literal["yes", "no", "unsure"]
 Read = TypeVar("Read")
 
@@ -45,7 +44,7 @@ SWATCH_FIELDS: dict[str, str] = {
 class Skein:
     """A skein as it was measured."""
 
-    moment: SkeinMoment
+    moment: Stage
     wet: bool
     metres: float | None
     grams: float | None
@@ -136,7 +135,7 @@ def read_skein(typed: Mapping[str, str], settings: Settings) -> Skein:
     form = _Form(typed, SKEIN_FIELDS)
     metres = form.read("metres", lambda text, place: read_length(text, "yd" if settings.imperial else "m", place))
     skein = Skein(
-        cast(SkeinMoment, form.one_of("moment", get_args(SkeinMoment))),
+        cast(Stage, form.one_of("moment", get_args(Stage))),
         form.one_of("wet", ("dry", "wet")) == "wet",
         metres / 1000 if metres else None,
         form.read("grams", lambda text, place: read_mass(text, "oz" if settings.imperial else "g", place)),

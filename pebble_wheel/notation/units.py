@@ -8,7 +8,7 @@ import math
 import re
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Any, NoReturn
+from typing import Any, Literal, NoReturn
 
 import pint
 
@@ -46,6 +46,10 @@ _DEFINITIONS = (
     "wpi = wrap / inch",
     "number_worsted = 560 * yard / pound",
 )
+
+
+Stage = Literal["plied", "finished"]
+"""Of a yarn that a size is said or measured of: as it comes off the wheel, or washed and dried."""
 
 
 @dataclass(frozen=True)

@@ -7,23 +7,25 @@ from fastapi.responses import JSONResponse, Response
 
 from pebble_wheel.notation.design import read_design
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.workshop.answer import Answer, answer_of, read_of
+from pebble_wheel.web.shared.base import Evaluating
+from pebble_wheel.wording.answer import Answer, answer_of
+from pebble_wheel.workshop.evaluator import Evaluator
 
 router = APIRouter(prefix="/api")
 
 
 @router.post("/evaluate")
-async def evaluate(request: Request) -> Response:
+async def evaluate(request: Request, evaluator: Evaluating) -> Response:
     """Answer a design, or name its faults, one a line."""
     data = await request.body()
     try:
-        answer = await asyncio.to_thread(_answer, data)
+        answer = await asyncio.to_thread(_answer, evaluator, data)
     except InputError as error:
         faults = [{"place": fault.place, "message": fault.message} for fault in error.faults]
         return JSONResponse({"error": str(error), "faults": faults}, 422)
     return Response(answer.model_dump_json(), media_type="application/json")
 
 
-def _answer(data: bytes) -> Answer:
+def _answer(evaluator: Evaluator, data: bytes) -> Answer:
     design = read_design(data)
-    return answer_of(design, read_of(design))
+    return answer_of(design, evaluator.read(design))

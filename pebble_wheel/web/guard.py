@@ -6,6 +6,8 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import PlainTextResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from pebble_wheel.wording.messages import OTHER_SITE, too_large
+
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; "
     "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
@@ -32,7 +34,7 @@ class Guard:
         headers = Headers(scope=scope)
         guarded = _with_headers(send)
         if scope["method"] not in SAFE_METHODS and not _same_origin(headers):
-            refusal = PlainTextResponse("This request came from another site; open the page here.\n", 403)
+            refusal = PlainTextResponse(f"{OTHER_SITE}\n", 403)
             await refusal(scope, receive, guarded)
             return
         length = headers.get("content-length", "0")
@@ -55,7 +57,7 @@ def _same_origin(headers: Headers) -> bool:
 
 
 def _too_large() -> PlainTextResponse:
-    return PlainTextResponse(f"This is more than {MOST_BODY:,} bytes; nothing was read or kept.\n", 413)
+    return PlainTextResponse(f"{too_large(MOST_BODY)}\n", 413)
 
 
 def _limited(receive: Receive) -> Receive:

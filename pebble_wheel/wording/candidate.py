@@ -8,12 +8,13 @@ from pebble_wheel.mechanics.backwards.merits import Judged, Step
 from pebble_wheel.mechanics.backwards.solve import Hindrance, Obstacle
 from pebble_wheel.mechanics.counts import YARD
 from pebble_wheel.mechanics.making.wheel import treadles
-from pebble_wheel.mechanics.reading.advice import Advice
 from pebble_wheel.mechanics.strand.state import LeafState
 from pebble_wheel.mechanics.strand.structure import Leaf, Single
+from pebble_wheel.notation.aim import Aim
+from pebble_wheel.wording.advice import Advice
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.names import level_words
-from pebble_wheel.workshop.aim import Aim, Candidate
+from pebble_wheel.workshop.aim import Candidate
 
 DRAFT_LENGTH = 0.5
 """Metres or yards: a draft that treadles are counted for."""
@@ -161,4 +162,4 @@ def _hindered(hindrance: Hindrance, aim: Aim, display: Display, nearest: str) ->
             )
             why = "Metres, grams and thickness hang together; waste is counted in."
             do, nearest = "Make less of it, aim thinner, or take more fibre.", ""
-    return Advice(hindrance.obstacle, "yarn", text, why, do + nearest)
+    return Advice(hindrance.obstacle, text, why, do + nearest)

@@ -1,18 +1,20 @@
 """The figures of a reading as a screen shows them, each with the key of its reason."""
 
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from pebble_wheel.mechanics.backwards.solve import Handle
 from pebble_wheel.mechanics.counts import wraps_per_inch
 from pebble_wheel.mechanics.reading.reading import Reading
+from pebble_wheel.mechanics.reading.spread import VARIANTS
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.state import NestState
 from pebble_wheel.mechanics.strand.structure import Chain, CoreSpun, Leaf, Single, Wrapped
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.names import Row, rest_words
-from pebble_wheel.workshop.refit import readings_to_hold
+from pebble_wheel.workshop.refit import Held
 
 OPEN_LOOP = 0.25
 """Turns of a hung loop that cannot be told from none."""
@@ -64,9 +66,9 @@ class Movable:
     value: str
 
 
-def what_if(reading: Reading, display: Display) -> list[Movable]:
+def what_if(held: Iterable[Held], display: Display) -> list[Movable]:
     """Return the readings that can be held or moved, as they would be typed."""
-    return [_movable(each.handle, each.value, display) for each in readings_to_hold(reading)]
+    return [_movable(each.handle, each.value, display) for each in held]
 
 
 def _movable(handle: Handle, value: float, display: Display) -> Movable:
@@ -149,6 +151,45 @@ def spinning_figures(row: Row, reading: Reading, display: Display) -> list[Figur
         Figure("turns per staple", f"{single.turns_per_staple:.1f}", f"staple@{path}"),
         _twist("fresh ply-back", single.ply_back_turns_per_m, f"ply-back@{path}", display),
     ]
+
+
+LEVEL_COLUMNS = (
+    ("as-made", "as made"),
+    ("now", "now"),
+    ("at-rest", "at rest"),
+    ("lean", "leans"),
+    ("take-up", "take-up"),
+    ("thick", "thick"),
+    ("metres", "m per m"),
+    ("grams", "g in 100 m"),
+)
+"""Of the table of levels: the key of the reason, and the heading."""
+
+
+def level_figures(row: Row, display: Display) -> list[Figure]:
+    """Return one strand in the columns of :data:`LEVEL_COLUMNS`."""
+    level = row.level
+    rest = level.at_balance
+    values = [
+        _twist("", level.turns_per_m_as_made, "", display),
+        _twist("", level.turns_per_m_now, "", display),
+        Figure("", "–", "") if rest is None else _twist("", float(rest.twist_now), "", display),
+        Figure("", display.angle(level.angle), ""),
+        Figure("", f"{100 * level.take_up:.1f} %", ""),
+        Figure("", display.length(level.diameter), ""),
+        Figure("", f"{level.metres_per_metre:.2f}", ""),
+        Figure("", f"{level.grams_per_100_m:.1f}", ""),
+    ]
+    return [
+        replace(value, label=words, why=f"{key}@{row.path}")
+        for value, (key, words) in zip(values, LEVEL_COLUMNS, strict=True)
+    ]
+
+
+def sure_words(reading: Reading) -> str:
+    """Return what the ranges hold, and what they were worked out from."""
+    samples = reading.constants.own_samples
+    return f"Ranges hold 8 lengths of 10: {VARIANTS:,} variants, {samples} own samples."
 
 
 def kind_figures(row: Row) -> list[Figure]:

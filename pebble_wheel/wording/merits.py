@@ -18,6 +18,7 @@ from pebble_wheel.mechanics.backwards.merits import (
     Aspect,
     Merit,
 )
+from pebble_wheel.notation.aim import Colouring
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.why import Inputs, Why
 
@@ -97,6 +98,9 @@ MERITS: dict[Aspect, _MeritWords] = {
     ),
 }
 """In the order in which a screen shows them."""
+
+
+COLOURING_WORDS: dict[Colouring, str] = {"either": "either", "keep": "kept", "blend": "blended"}
 
 
 def merit_why(aspect: str, name: str, words: str, merit: Merit, display: Display) -> Why | None:

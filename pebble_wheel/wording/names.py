@@ -7,6 +7,7 @@ from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.reading.reading import Balance, Level, Reading
 from pebble_wheel.mechanics.rest.balance import Verdict
 from pebble_wheel.mechanics.strand.structure import Bought, Chain, CoreSpun, Node, Ply, Single, Wrapped
+from pebble_wheel.notation.address import Address
 from pebble_wheel.notation.design import (
     BoughtModel,
     ChainModel,
@@ -19,8 +20,11 @@ from pebble_wheel.notation.design import (
     fibre_of,
 )
 from pebble_wheel.notation.draft import Part
+from pebble_wheel.notation.settings import WpiMethod
+from pebble_wheel.notation.units import Stage
 from pebble_wheel.wording.display import Display
-from pebble_wheel.workshop.answer import Line, lines_of
+from pebble_wheel.workshop.edits import ActionName
+from pebble_wheel.workshop.lines import Line, lines_of
 
 
 def structure_words(yarn: NodeModel) -> str:
@@ -95,8 +99,7 @@ def matters_of(reading: Reading) -> list[tuple[str, list[Bar]]]:
 class Row:
     """A strand of the design with its level of the reading; where its like lie on unlike seats, one of several."""
 
-    path: str
-    depth: int
+    path: Address
     name: str
     level: Level
 
@@ -104,10 +107,14 @@ class Row:
 def rows_of(design: Design, reading: Reading) -> list[Row]:
     """Return the strands of a design, the yarn first."""
     return [
-        Row(line.path, line.path.count("."), level_words(line.level) + _seat_words(line), line.level)
-        for line in lines_of(design, reading)
+        Row(line.path, level_words(line.level) + _seat_words(line), line.level) for line in lines_of(design, reading)
     ]
 
+
+METHOD_WORDS: dict[WpiMethod, str] = {"relaxed": "relaxed", "snug": "snug", "card": "by card"}
+STAGE_WORDS: dict[Stage, str] = {"plied": "as plied", "finished": "finished"}
+PICTURE_WORDS = {"along": "along", "across": "cut across", "unrolled": "unrolled"}
+REACH_WORDS = {"arm": "arm’s length", "hand": "in the hand", "table": "on the table", "near": "close", "loupe": "loupe"}
 
 STRAIGHT = math.radians(1.0)
 """A strand that leans less is said to lie straight."""
@@ -168,6 +175,46 @@ def part_hint(part: Part) -> str:
             return part.of("size")
         case _:
             return f"{part.of('twist')} × balanced" if part.of("by") == "balance" else part.of("twist")
+
+
+def turns_words(turns_per_m: float) -> str:
+    """Return a twist to be given at the wheel, whatever units figures are shown in."""
+    return f"{abs(turns_per_m):.0f} turns/m {'Z' if turns_per_m > 0 else 'S'}"
+
+
+def action_words(name: ActionName) -> str:
+    """Return what an action on a part does."""
+    match name:
+        case "add":
+            return "Add a strand"
+        case "ply":
+            return "Ply two together"
+        case "chain":
+            return "Fold into a chain"
+        case "core":
+            return "Wrap fibre round it"
+        case "coil":
+            return "Coil it on a binder"
+        case "duplicate":
+            return "Duplicate"
+        case "part":
+            return "Make one unlike"
+        case "swap":
+            return "Swap places"
+        case "mirror":
+            return "Turn over, S for Z"
+        case "thread":
+            return "Make it a bought thread"
+        case "spin":
+            return "Spin it instead"
+        case "open":
+            return "Undo this step of making"
+        case "remove":
+            return "Take one out"
+        case "more-colours":
+            return "One more colour"
+        case "fewer-colours":
+            return "One colour less"
 
 
 def rest_words(balance: Balance, display: Display) -> str:

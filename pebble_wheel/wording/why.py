@@ -8,15 +8,16 @@ import numpy as np
 
 from pebble_wheel.mechanics.counts import INCH, YARDS_PER_POUND_TEX
 from pebble_wheel.mechanics.fibre.packing import SQUEEZE
-from pebble_wheel.mechanics.reading.advice import EVEN_FIBRES, FEWEST_FIBRES, FEWEST_TURNS_PER_STAPLE
+from pebble_wheel.mechanics.reading.findings import EVEN_FIBRES, FEWEST_FIBRES, FEWEST_TURNS_PER_STAPLE
 from pebble_wheel.mechanics.reading.reading import LEAST_CORRELATION, Level, Reading
-from pebble_wheel.mechanics.reading.spread import BEND_SD, BLOOM_SD, SET_SD, SQUEEZE_LOG_SD, TEX_CV, TWIST_CV, VARIANTS
+from pebble_wheel.mechanics.reading.spread import VARIANTS
 from pebble_wheel.mechanics.rest.balance import LOOP_LEG, NOISE
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.helix import apparent_width
 from pebble_wheel.mechanics.strand.state import LeafState, NestState
-from pebble_wheel.mechanics.strand.structure import PLYING_TENSION, Chain, CoreSpun, Rod, Single, Wrapped, turns_of
+from pebble_wheel.mechanics.strand.structure import PLYING_TENSION, Chain, CoreSpun, Single, Wrapped, turns_of
 from pebble_wheel.mechanics.wash.bloom import DRAWS_UP, DRAWS_UP_BY_BLOOM, FULLY_PACKED
+from pebble_wheel.notation.address import Address
 from pebble_wheel.notation.settings import SNUG_OVER_RELAXED
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.names import Row, level_words, rest_words
@@ -121,12 +122,13 @@ def _thick(ask: _Asked) -> Inputs:
 
 
 def _spreads(ask: _Asked) -> Inputs:
+    spreads = ask.reading.constants.spreads
     return [
         ("variants", f"{VARIANTS:,}"),
-        ("thickness of a strand", f"cv {TEX_CV:.0%}"),
-        ("twist", f"cv {TWIST_CV:.0%}"),
-        ("packing constant Q", f"log-sd {SQUEEZE_LOG_SD}"),
-        ("own samples", "0"),
+        ("thickness of a strand", f"cv {spreads.tex:.0%}"),
+        ("twist", f"cv {spreads.twist:.0%}"),
+        ("packing constant Q", f"log-sd {spreads.squeeze}"),
+        ("own samples", f"{ask.reading.constants.own_samples}"),
     ]
 
 
@@ -136,16 +138,16 @@ def _finished(ask: _Asked) -> Inputs:
     return [
         ("thick, as plied", ask.display.length_range(reading.diameter_as_plied)),
         ("growth", f"{grown - 1:+.0%}"),
-        ("spread of bloom", f"sd {BLOOM_SD:.0%} of the bloom"),
+        ("spread of bloom", f"sd {reading.constants.spreads.bloom:.0%} of the bloom"),
         ("washed, dried", f"{reading.finish.wash}, {reading.finish.drying}"),
     ]
 
 
 def _rod(ask: _Asked) -> Inputs:
-    rod = Rod()
+    rod, spreads = ask.reading.constants.rod, ask.reading.constants.spreads
     return [
-        ("k, bending over torsional stiffness", f"{rod.bend_to_twist} ± {BEND_SD}"),
-        ("s, share of the spun twist that has set", f"{rod.set_share} ± {SET_SD}"),
+        ("k, bending over torsional stiffness", f"{rod.bend_to_twist} ± {spreads.bend}"),
+        ("s, share of the spun twist that has set", f"{rod.set_share} ± {spreads.set_share}"),
     ]
 
 
@@ -188,7 +190,7 @@ def _grist(ask: _Asked) -> Inputs:
 
 def _fill(ask: _Asked) -> Inputs:
     """Return how full every ply within the part is; the fullest counts."""
-    within = (level for level in ask.reading.levels if f"{level.path}.".startswith(f"{ask.level.path}."))
+    within = (level for level in ask.reading.levels if Address(level.path).lies_in(ask.level.path))
     return [
         (level_words(level), f"{100 * float(level.now.jamming):.0f} %")
         for level in within

@@ -2,11 +2,32 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Literal
 
+from pebble_wheel.notation.address import Address
 from pebble_wheel.notation.draft import COLOUR_FIELDS, Draft, Part, fresh, part_at, parts, replaced
 
 SIDES = {"S": "Z", "Z": "S"}
 NEXT_COLOURS = ("#8fa3a0", "#a8704f", "#5d6b86", "#c39a3d", "#b9a9c4")
+
+
+ActionName = Literal[
+    "add",
+    "ply",
+    "chain",
+    "core",
+    "coil",
+    "duplicate",
+    "part",
+    "swap",
+    "mirror",
+    "thread",
+    "spin",
+    "open",
+    "remove",
+    "more-colours",
+    "fewer-colours",
+]
 
 
 @dataclass(frozen=True)
@@ -14,22 +35,21 @@ class Built:
     """A draft with the part that is in hand."""
 
     draft: Draft
-    at: str
+    at: Address
 
 
 @dataclass(frozen=True)
 class Action:
     """Something that can be done to a part."""
 
-    name: str
-    words: str
+    name: ActionName
     key: str
     """Pressed while the tree has the focus."""
-    fits: Callable[[Draft, str], bool]
-    act: Callable[[Draft, str], Built]
+    fits: Callable[[Draft, Address], bool]
+    act: Callable[[Draft, Address], Built]
 
 
-def typed_into(draft: Draft, path: str, typed: dict[str, str], together: bool) -> Draft:
+def typed_into(draft: Draft, path: Address, typed: dict[str, str], together: bool) -> Draft:
     """Return the draft with entries changed in one part, and in all its likes where they go together.
 
     Likes are parts of the same kind with the same entries but for colour and count; these are never shared.
@@ -46,7 +66,7 @@ def typed_into(draft: Draft, path: str, typed: dict[str, str], together: bool) -
     return replaced(draft, change)
 
 
-def likes(draft: Draft, path: str) -> int:
+def likes(draft: Draft, path: Address) -> int:
     """Return how many other parts have the same entries but for colour and count."""
     own = part_at(draft, path)
     return sum(place != path and _like(part, own) for place, part in parts(draft.yarn))
@@ -68,32 +88,23 @@ def _same(part: Part, other: Part) -> bool:
     )
 
 
-def _parent(path: str) -> str:
-    return path.rpartition(".")[0]
+def _in_ply(draft: Draft, path: Address) -> bool:
+    return path.place is not None
 
 
-def _place(path: str) -> int:
-    return int(path.rpartition("[")[2][:-1])
-
-
-def _in_ply(draft: Draft, path: str) -> bool:
-    return path.endswith("]")
-
-
-def _everywhere(draft: Draft, path: str, build: Callable[[Part], Part]) -> Built:
+def _everywhere(draft: Draft, path: Address, build: Callable[[Part], Part]) -> Built:
     """Build a part anew, and with it all that are the same all through."""
     before = part_at(draft, path)
     alike = {place for place, part in parts(draft.yarn) if _same(part, before)}
     return Built(replaced(draft, lambda place, part: build(part) if place in alike else part), path)
 
 
-def _at_parent(draft: Draft, path: str, build: Callable[[list[Part], int], int]) -> Built:
+def _at_parent(draft: Draft, path: Address, build: Callable[[list[Part], int], int]) -> Built:
     """Change the strands of the ply that a part is in; ``build`` returns the place to hold afterwards."""
-    above, place = _parent(path), _place(path)
-    strands = list(part_at(draft, above).inner)
-    held = build(strands, place)
+    above, strands = path.above, list(part_at(draft, path.above).inner)
+    at = build(strands, path.place or 0)
     laid = replaced(draft, lambda own, part: part.with_inner(tuple(strands)) if own == above else part)
-    return Built(laid, f"{above}.strands[{held}]")
+    return Built(laid, above.strand(at))
 
 
 def _single(part: Part, **changed: str) -> Part:
@@ -132,7 +143,7 @@ def _open(part: Part) -> Part:
     return _kept_count(part.inner[-1 if part.kind == "wrapped" else 0], part)
 
 
-def _add(draft: Draft, path: str) -> Built:
+def _add(draft: Draft, path: Address) -> Built:
     """Add one more strand: to the ply in hand, beside the strand in hand, or as a ply of the two."""
     if part_at(draft, path).kind == "ply":
         return _everywhere(draft, path, _with_one_more)
@@ -147,7 +158,7 @@ def _with_one_more(ply: Part) -> Part:
     return ply.with_inner((*rest, last.with_typed({"count": str(last.count + 1)})))
 
 
-def _duplicate(draft: Draft, path: str) -> Built:
+def _duplicate(draft: Draft, path: Address) -> Built:
     def build(strands: list[Part], place: int) -> int:
         strands.insert(place + 1, _single(strands[place]))
         return place + 1
@@ -155,7 +166,7 @@ def _duplicate(draft: Draft, path: str) -> Built:
     return _at_parent(draft, path, build)
 
 
-def _part_off(draft: Draft, path: str) -> Built:
+def _part_off(draft: Draft, path: Address) -> Built:
     """Take one of several like strands off as its own, to be made unlike."""
 
     def build(strands: list[Part], place: int) -> int:
@@ -167,7 +178,7 @@ def _part_off(draft: Draft, path: str) -> Built:
     return _at_parent(draft, path, build)
 
 
-def _swap(draft: Draft, path: str) -> Built:
+def _swap(draft: Draft, path: Address) -> Built:
     """Change places with the strand that follows, or wrapper and binder with each other."""
     if _in_ply(draft, path):
 
@@ -177,14 +188,14 @@ def _swap(draft: Draft, path: str) -> Built:
             return after
 
         return _at_parent(draft, path, build)
-    above = _parent(path)
+    above = path.above
     swapped = replaced(draft, lambda own, part: part.with_inner(part.inner[::-1]) if own == above else part)
-    return Built(swapped, f"{above}.{'wrapper' if path.endswith('binder') else 'binder'}")
+    return Built(swapped, above.inner("wrapper" if path.name == "binder" else "binder"))
 
 
-def _remove(draft: Draft, path: str) -> Built:
+def _remove(draft: Draft, path: Address) -> Built:
     """Take out one strand; the last one left of a ply stands for itself."""
-    above = _parent(path)
+    above = path.above
 
     def build(strands: list[Part], place: int) -> int:
         if strands[place].count > 1:
@@ -201,12 +212,11 @@ def _remove(draft: Draft, path: str) -> Built:
     return Built(replaced(built.draft, lambda own, part: alone if own == above else part), above)
 
 
-def _mirror(draft: Draft, path: str) -> Built:
+def _mirror(draft: Draft, path: Address) -> Built:
     """Turn a part over: S for Z all through."""
 
-    def turn(own: str, part: Part) -> Part:
-        inside = own == path or own.startswith(f"{path}.")
-        return part.with_typed({"direction": _against(part)}) if inside else part
+    def turn(own: Address, part: Part) -> Part:
+        return part.with_typed({"direction": _against(part)}) if own.lies_in(path) else part
 
     return Built(replaced(draft, turn), path)
 
@@ -220,7 +230,7 @@ def _fewer_colours(part: Part) -> Part:
     return part.with_typed({"colours": " ".join(part.colours[:-1])})
 
 
-def _only(build: Callable[[Part], Part]) -> Callable[[Draft, str], Built]:
+def _only(build: Callable[[Part], Part]) -> Callable[[Draft, Address], Built]:
     """Build this part alone, whatever is like it."""
     return lambda draft, path: Built(replaced(draft, lambda place, part: build(part) if place == path else part), path)
 
@@ -233,58 +243,58 @@ def _become(kind: str) -> Callable[[Part], Part]:
     return build
 
 
-def _kind(*kinds: str) -> Callable[[Draft, str], bool]:
+def _kind(*kinds: str) -> Callable[[Draft, Address], bool]:
     return lambda draft, path: part_at(draft, path).kind in kinds
 
 
-def _on(build: Callable[[Part], Part]) -> Callable[[Draft, str], Built]:
+def _on(build: Callable[[Part], Part]) -> Callable[[Draft, Address], Built]:
     return lambda draft, path: _everywhere(draft, path, build)
 
 
-def _several(draft: Draft, path: str) -> bool:
+def _several(draft: Draft, path: Address) -> bool:
     return _in_ply(draft, path) and part_at(draft, path).count > 1
 
 
-def _has_neighbour(draft: Draft, path: str) -> bool:
-    if path.endswith((".binder", ".wrapper")):
+def _has_neighbour(draft: Draft, path: Address) -> bool:
+    if path.name in ("binder", "wrapper"):
         return True
-    return _in_ply(draft, path) and len(part_at(draft, _parent(path)).inner) > 1
+    return _in_ply(draft, path) and len(part_at(draft, path.above).inner) > 1
 
 
-def _always(draft: Draft, path: str) -> bool:
+def _always(draft: Draft, path: Address) -> bool:
     return True
 
 
 COLOURING: tuple[Action, ...] = (
-    Action("more-colours", "One more colour", "", _kind("single", "bought", "core-spun"), _only(_more_colours)),
-    Action("fewer-colours", "One colour less", "", _kind("single", "bought", "core-spun"), _only(_fewer_colours)),
+    Action("more-colours", "", _kind("single", "bought", "core-spun"), _only(_more_colours)),
+    Action("fewer-colours", "", _kind("single", "bought", "core-spun"), _only(_fewer_colours)),
 )
 """Offered beside the colours."""
 
 ACTIONS: tuple[Action, ...] = (
-    Action("add", "Add a strand", "a", _always, _add),
-    Action("ply", "Ply two together", "p", _always, _on(_ply)),
-    Action("chain", "Fold into a chain", "c", _always, _on(_chain)),
-    Action("core", "Wrap fibre round it", "w", _always, _on(_core)),
-    Action("coil", "Coil it on a binder", "o", _always, _on(_coil)),
-    Action("duplicate", "Duplicate", "d", _in_ply, _duplicate),
-    Action("part", "Make one unlike", "u", _several, _part_off),
-    Action("swap", "Swap places", "x", _has_neighbour, _swap),
-    Action("mirror", "Turn over, S for Z", "m", _always, _mirror),
-    Action("thread", "Make it a bought thread", "b", _kind("single"), _on(_become("bought"))),
-    Action("spin", "Spin it instead", "b", _kind("bought"), _on(_become("single"))),
-    Action("open", "Undo this step of making", "k", _kind("ply", "chain", "core-spun", "wrapped"), _on(_open)),
-    Action("remove", "Take one out", "Delete", _in_ply, _remove),
+    Action("add", "a", _always, _add),
+    Action("ply", "p", _always, _on(_ply)),
+    Action("chain", "c", _always, _on(_chain)),
+    Action("core", "w", _always, _on(_core)),
+    Action("coil", "o", _always, _on(_coil)),
+    Action("duplicate", "d", _in_ply, _duplicate),
+    Action("part", "u", _several, _part_off),
+    Action("swap", "x", _has_neighbour, _swap),
+    Action("mirror", "m", _always, _mirror),
+    Action("thread", "b", _kind("single"), _on(_become("bought"))),
+    Action("spin", "b", _kind("bought"), _on(_become("single"))),
+    Action("open", "k", _kind("ply", "chain", "core-spun", "wrapped"), _on(_open)),
+    Action("remove", "Delete", _in_ply, _remove),
 )
 """In the order in which a screen offers them."""
 
 
-def offered(draft: Draft, path: str) -> list[Action]:
+def offered(draft: Draft, path: Address) -> list[Action]:
     """Return what can be done to a part."""
     return [action for action in ACTIONS if action.fits(draft, path)]
 
 
-def done(draft: Draft, path: str, name: str) -> Built:
+def done(draft: Draft, path: Address, name: str) -> Built:
     """Return the draft after an action; the same where the action does not fit the part."""
     for action in (*ACTIONS, *COLOURING):
         if action.name == name and action.fits(draft, path):

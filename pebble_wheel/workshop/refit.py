@@ -4,16 +4,16 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from math import degrees, radians, sqrt, tan
 
-from pebble_wheel.mechanics.backwards.solve import Handle, Knobs, NoSuchYarnError, handles, hold
+from pebble_wheel.mechanics.backwards.solve import Handle, Knobs, NoSuchYarnError
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.reading.reading import Reading
-from pebble_wheel.mechanics.strand.structure import Rod
-from pebble_wheel.notation.design import BoughtModel, CoreSpunModel, SingleModel, finish_of, structure_of, walk
+from pebble_wheel.notation.address import Address
+from pebble_wheel.notation.design import BoughtModel, CoreSpunModel, SingleModel, walk
 from pebble_wheel.notation.draft import Draft, Part, design_of, replaced
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.notation.units import read_number, read_size
-from pebble_wheel.workshop.answer import IN_TURN
+from pebble_wheel.workshop.evaluator import Evaluator
 
 KNOBS_THAT_MATTER = 3
 STEEPEST = 75.0
@@ -34,9 +34,9 @@ def refitted(draft: Draft, knobs: Knobs, settings: Settings) -> Draft:
     size, twist = float(knobs.size), float(knobs.twist)
     thicker = sqrt(size)
 
-    def turn(path: str, part: Part) -> Part:
+    def turn(path: Address, part: Part) -> Part:
         model = models[path]
-        if isinstance(model, BoughtModel) or ".core" in path:
+        if isinstance(model, BoughtModel) or path.in_core:
             return part
         lay = float(knobs.lay) if path == "yarn" else 1.0
         typed: dict[str, str] = {}
@@ -68,7 +68,7 @@ class Held:
     """Finished diameter [mm], twist factor, angle from the axis [degrees], or ratio."""
 
 
-def readings_to_hold(reading: Reading) -> tuple[Held, ...]:
+def readings_to_hold(evaluator: Evaluator, reading: Reading) -> tuple[Held, ...]:
     """Return the readings of a yarn that can be held or moved."""
     single = next(iter(reading.singles.values()), None)
     values: dict[Handle, float] = {
@@ -77,18 +77,22 @@ def readings_to_hold(reading: Reading) -> tuple[Held, ...]:
         "angle": abs(degrees(reading.levels[0].angle)),
         "ratio": reading.balance.ratio,
     }
-    return tuple(Held(each, values[each]) for each in handles(reading.made, Rod()) if values[each] > 0)
+    return tuple(Held(each, values[each]) for each in evaluator.handles(reading) if values[each] > 0)
 
 
-def moved(draft: Draft, reading: Reading, name: str, typed: str, holding: Iterable[str], settings: Settings) -> Draft:
+def moved(
+    evaluator: Evaluator, draft: Draft, name: str, typed: str, holding: Iterable[str], settings: Settings
+) -> Draft:
     """Return the draft with one reading moved to what was typed, others held, and sizes and twists following.
 
     Raises:
         InputError: where the value cannot be read, too much is held, or no such yarn can be made; placed at
-            ``if-`` and the reading.
+            ``if-`` and the reading. Where the draft itself is no yarn, at its own fields.
     """
     place = f"if-{name}"
-    known = {each.handle: each.value for each in readings_to_hold(reading)}
+    design = design_of(draft, settings)
+    reading = evaluator.read(design)
+    known = {each.handle: each.value for each in readings_to_hold(evaluator, reading)}
     handle = next((each for each in known if each == name), None)
     if handle is None:
         raise InputError(Fault(place, "this yarn has no such reading to move"))
@@ -100,10 +104,8 @@ def moved(draft: Draft, reading: Reading, name: str, typed: str, holding: Iterab
     for each in (*held, *FILL_UP):
         if each in known and len(wanted) < matter:
             wanted.setdefault(each, 1.0)
-    design = design_of(draft, settings)
     try:
-        with IN_TURN:
-            knobs = hold(structure_of(design.yarn), reading.made, wanted, finish_of(design), Rod())
+        knobs = evaluator.hold(design, reading, wanted)
     except NoSuchYarnError as error:
         reason = "the strands would be full of turns" if error.full else "no size and twist of these strands does that"
         raise InputError(Fault(place, f"{reason}; nothing was changed")) from None

@@ -1,5 +1,7 @@
 """Yarns to start from, each one action away."""
 
+from dataclasses import dataclass
+
 from pebble_wheel.notation.draft import Draft, Part, fresh
 
 _WOOD = ("#dcc9a3", "#8fa3a0", "#a8704f", "#5d6b86")
@@ -46,24 +48,34 @@ _COILED = fresh(
     ),
 )
 
-STARTS: dict[str, tuple[str, Part]] = {
-    "single": ("single", _spun(_WOOD[0])),
-    "2-ply": ("2-ply", _plied(2)),
-    "3-ply": ("3-ply", _plied(3)),
-    "4-ply": ("4-ply", _plied(4)),
-    "chain": ("chain ply", fresh("chain", (_spun("#8fa3a0 #a8704f", run="4 m"),))),
-    "cable-2x2": ("cable 2 × 2", _cabled(2, 2)),
-    "cable-2x3": ("cable 2 × 3", _cabled(3, 2)),
-    "crepe": ("crepe", _CREPE),
-    "core-spun": ("core-spun", _CORE_SPUN),
-    "coiled": ("coiled", _COILED),
+
+@dataclass(frozen=True)
+class Start:
+    """A starting point."""
+
+    words: str
+    """What a person calls it."""
+    yarn: Part
+
+
+STARTS: dict[str, Start] = {
+    "single": Start("single", _spun(_WOOD[0])),
+    "2-ply": Start("2-ply", _plied(2)),
+    "3-ply": Start("3-ply", _plied(3)),
+    "4-ply": Start("4-ply", _plied(4)),
+    "chain": Start("chain ply", fresh("chain", (_spun("#8fa3a0 #a8704f", run="4 m"),))),
+    "cable-2x2": Start("cable 2 × 2", _cabled(2, 2)),
+    "cable-2x3": Start("cable 2 × 3", _cabled(3, 2)),
+    "crepe": Start("crepe", _CREPE),
+    "core-spun": Start("core-spun", _CORE_SPUN),
+    "coiled": Start("coiled", _COILED),
 }
-"""By name: what a person calls it, and the tree. A cable 2 × 3 is three 2-plies."""
+"""By name. A cable 2 × 3 is three 2-plies."""
 
 FIRST = "3-ply"
 
 
 def start(name: str) -> Draft:
     """Return a fresh draft of a starting point, the first one for a name that is none."""
-    words, yarn = STARTS.get(name, STARTS[FIRST])
-    return Draft(name=f"A {words}", yarn=yarn)
+    begun = STARTS.get(name, STARTS[FIRST])
+    return Draft(name=f"A {begun.words}", yarn=begun.yarn)

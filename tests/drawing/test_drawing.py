@@ -22,15 +22,15 @@ from pebble_wheel.drawing.yarn import (
     strands_of,
     yarn_svg,
 )
-from pebble_wheel.mechanics.reading.reading import read
 from pebble_wheel.mechanics.reading.spread import Band
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.state import make
 from pebble_wheel.mechanics.strand.structure import Chain, Turns
 from pebble_wheel.mechanics.wash.bloom import Finish
+from pebble_wheel.notation.address import WHOLE
 from pebble_wheel.wording.display import Display
 from tests.mechanics.strand.test_kinds import EVERY_KIND
-from tests.yarns import dress, ply, single
+from tests.yarns import dress, ply, read, single
 
 COLOURS = ["#dcc9a3", "#8fa3a0", "#a8704f"]
 S_YARN, Z_YARN = make(ply(single(), 3, -150.0)), make(ply(single(turns=-220.0), 3, 150.0))
@@ -103,13 +103,13 @@ def test_strands_of_a_cable_lie_as_long_in_the_picture_as_they_are_computed():
 
 
 def worn(strand: Dress) -> Dress:
-    return Dress("yarn", members=((strand,) * 3,))
+    return Dress(WHOLE, members=((strand,) * 3,))
 
 
 def test_colours_run_along_the_strand_as_long_as_they_are_given():
     """So much single as spun is now longer by what plying gave back, and shorter in the yarn by what it winds."""
     inner = read(S_YARN.node, Finish(), variants=64).levels[1]
-    striped = Dress("yarn.strands[0]", ("#ff0000", "#0000ff"), 10.0)
+    striped = Dress(WHOLE.strand(0), ("#ff0000", "#0000ff"), 10.0)
     tube = strands_of(S_YARN, worn(striped), Frame(), 20.0)[0]
     changes = tube.x[np.flatnonzero(np.diff(tube.tint))]
     laid = changes[changes > 500] / 20.0
@@ -128,7 +128,7 @@ def test_a_chain_shows_each_colour_on_the_leg_that_holds_it():
         assert min(abs(float(leg) - place) for leg in beside) < 1e-9
     made = make(Chain(single(), 30.0, Turns(-150.0)))
     tubes = strands_of(
-        made, Dress("yarn", members=((Dress("yarn.strand", ("#ff0000", "#0000ff"), 200.0),),)), Frame(), 60
+        made, Dress(WHOLE, members=((Dress(WHOLE.inner("strand"), ("#ff0000", "#0000ff"), 200.0),),)), Frame(), 60
     )
     shown = [set(tube.tint[tube.x > 500].tolist()) for tube in tubes[:3]]
     assert shown == [{0, 1}, {1}, {1}]

@@ -19,8 +19,8 @@ from pebble_wheel.mechanics.finish.alternatives import washed_over
 from pebble_wheel.mechanics.finish.moments import at_moments
 from pebble_wheel.mechanics.making import amounts as making
 from pebble_wheel.mechanics.making import wheel
-from pebble_wheel.mechanics.reading.advice import advise
-from pebble_wheel.mechanics.reading.reading import read, vary
+from pebble_wheel.mechanics.reading.findings import findings_of
+from pebble_wheel.mechanics.reading.reading import Reading, vary
 from pebble_wheel.mechanics.rest.balance import NoBalanceError
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.gauge import tex_of_diameter
@@ -42,7 +42,8 @@ from pebble_wheel.mechanics.strand.structure import (
 )
 from pebble_wheel.mechanics.wash.bloom import Finish, growth, shrinkage
 from pebble_wheel.mechanics.wash.swelling import swelling, wet_length, wet_over_dry
-from tests.yarns import ply, single
+from pebble_wheel.wording.advice import said_of
+from tests.yarns import TYPICAL, ply, read, single
 
 FILE = Path(__file__).with_name("record.json")
 ROD = Rod()
@@ -114,7 +115,7 @@ def figures() -> dict[str, object]:
         found[f"washed over {over}"] = [
             [value for value in asdict(each).values() if not isinstance(value, dict)]
             + list(asdict(each.finish).values())
-            for each in washed_over(washed, Finish(), over, ROD)
+            for each in washed_over(washed, Finish(), over, TYPICAL)
         ]
     return json.loads(json.dumps(found), parse_float=lambda text: float(f"{float(text):.6g}"))
 
@@ -148,15 +149,15 @@ def _yarn(node: object) -> dict[str, object]:
             for level in reading.levels
         ],
         "singles": {path: list(asdict(own).values()) for path, own in reading.singles.items()},
-        "advice": [list(asdict(each).values()) for each in advise(reading, {"yarn.strand": 300.0})],
+        "advice": _said(reading),
         "grown": [[float(growth(made.state, each)), float(shrinkage(made.state, each))] for each in FINISHES],
         "wet": [*(float(end) for end in wet_over_dry(made.state)), wet_length(made.state)],
         "cut": [circularity(cut(made)), groove(cut(made)), definition(made, 1.15)],
     }  # fmt: skip
-    judged = judge(made, Finish(), ROD, Hands((6.0, 9.0, 14.0), 50.0), 700.0)
+    judged = judge(made, Finish(), TYPICAL, Hands((6.0, 9.0, 14.0), 50.0), 700.0)
     found["merits"] = {aspect: [merit.score, *merit.inputs.values()] for aspect, merit in judged.merits.items()}
     found["hours"] = [[step.metres, step.ratio, step.hours] for step in judged.steps]
-    uneven = vary(made, FINISHES[1], ROD, 256)
+    uneven = vary(made, FINISHES[1], TYPICAL, 256)
     found["stages"] = [
         [
             each.moment,
@@ -164,13 +165,13 @@ def _yarn(node: object) -> dict[str, object]:
             each.diameter.p90,
             each.angle.p50,
             each.length,
-            each.tex,
+            each.tex.p50,
             each.loop_turns,
             each.hidden,
-            each.tex_band.p90,
+            each.tex.p90,
         ]
         for finish in (FINISHES[1], Finish("soak", "light"))
-        for each in at_moments(made, finish, uneven, balance.loop_turns, 20.0)
+        for each in at_moments(made, finish, uneven, balance.loop_turns, 20.0, TYPICAL.spreads).values()
     ]
     match made.node:
         case Chain():
@@ -182,6 +183,13 @@ def _yarn(node: object) -> dict[str, object]:
     return found
 
 
+def _said(reading: Reading) -> list[list[str]]:
+    """Return every finding in words, what sounds alike once."""
+    found = [(each, said_of(each, reading)) for each in findings_of(reading, {"yarn.strand": 300.0})]
+    alike = {(said.code, said.text): [each.code, each.level.path, said.text, said.why, said.do] for each, said in found}
+    return list(alike.values())
+
+
 def _solved(name: str) -> list[object]:
     found = []
     for wish in (
@@ -190,7 +198,7 @@ def _solved(name: str) -> list[object]:
         Wish("finished tex", 9000.0, Knobs(twist=0.7)),
     ):
         try:
-            own = fit(YARNS[name], Finish(), wish, ROD)
+            own = fit(YARNS[name], Finish(), wish, TYPICAL)
         except NoBalanceError as refused:
             found.append(str(refused))
             continue

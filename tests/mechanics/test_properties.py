@@ -10,7 +10,7 @@ from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
 from pebble_wheel.mechanics.fibre.table import FIBRES
-from pebble_wheel.mechanics.reading.reading import JammedError, fullness, read
+from pebble_wheel.mechanics.reading.reading import JammedError, fullness
 from pebble_wheel.mechanics.rest.balance import (
     NOISE,
     NoBalanceError,
@@ -39,7 +39,7 @@ from pebble_wheel.mechanics.strand.structure import (
     with_members,
 )
 from pebble_wheel.mechanics.wash.bloom import Finish
-from tests.yarns import mirrored
+from tests.yarns import mirrored, read
 
 ROD, FREE = Rod(), Finish()
 NEAR_ZERO = {"twist": 5.0, "loop": 2.0}
@@ -319,7 +319,7 @@ def test_a_multiple_of_balance_is_laid_or_refused_with_its_place(yarn, multiple,
     try:
         made = resolve_made(replace(yarn, twist=OfBalanced(multiple, way)), ROD)
     except NoBalanceError as refused:
-        assert refused.path == "yarn" and refused.reason
+        assert refused.path == "yarn" and refused.cause
         return
     rest = balanced_turns(made.node, ROD, made.members)
     assert np.isclose(turns_of(made.node), multiple * rest, rtol=1e-6) and turns_of(made.node) * way > 0

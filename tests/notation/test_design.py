@@ -18,9 +18,10 @@ from pebble_wheel.notation.design import (
     walk,
     write_design,
 )
+from pebble_wheel.wording.answer import answer_of
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.names import rest_words, rows_of
-from pebble_wheel.workshop.answer import answer_of, read_of
+from tests.evaluated import read_of
 
 TWIST = {"turns_per_m": 220, "direction": "Z"}
 SINGLE = {"kind": "single", "fibre": "romney", "prep": "combed", "tex": 150, "twist": TWIST}

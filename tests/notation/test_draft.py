@@ -4,6 +4,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from pebble_wheel.notation.address import WHOLE, Address
 from pebble_wheel.notation.design import check_design, ends_of, read_design, write_design
 from pebble_wheel.notation.draft import (
     FIELDS,
@@ -18,10 +19,10 @@ from pebble_wheel.notation.draft import (
 )
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.settings import Settings
-from pebble_wheel.workshop.answer import read_of
 from pebble_wheel.workshop.edits import done, likes, offered, typed_into
 from pebble_wheel.workshop.settle import overplied, settled
 from pebble_wheel.workshop.starts import STARTS, start
+from tests.evaluated import EVALUATOR, read_of
 from tests.test_any_structure import laid as laid_from
 from tests.test_any_structure import leaves
 
@@ -141,11 +142,11 @@ def test_colours_are_added_and_taken_away_one_by_one_and_never_all():
     draft = start("single")
     seen = [part_at(draft, "yarn").colours]
     for action in ("more-colours", "more-colours", "fewer-colours", "fewer-colours", "fewer-colours"):
-        draft = done(draft, "yarn", action).draft
+        draft = done(draft, WHOLE, action).draft
         seen.append(part_at(draft, "yarn").colours)
     assert [len(colours) for colours in seen] == [1, 2, 3, 2, 1, 1]
     assert seen[2][:2] == seen[1] == seen[3] and len(set(seen[2])) == 3
-    assert all(design_of(draft, METRIC).yarn.colours for draft in (draft, done(draft, "yarn", "fewer-colours").draft))
+    assert all(design_of(draft, METRIC).yarn.colours for draft in (draft, done(draft, WHOLE, "fewer-colours").draft))
 
 
 def structure(draft: Draft) -> str:
@@ -186,7 +187,7 @@ def structure(draft: Draft) -> str:
     ],
 )  # fmt: skip
 def test_each_action_builds_what_it_says(kind, path, action, after, held):
-    built = done(start(kind), path, action)
+    built = done(start(kind), Address(path), action)
     assert structure(built.draft) == after and part_at(built.draft, built.at)
     assert built.at == held
 
@@ -194,8 +195,8 @@ def test_each_action_builds_what_it_says(kind, path, action, after, held):
 def test_turning_a_part_over_twice_gives_it_back():
     for name in STARTS:
         draft = start(name)
-        over = done(draft, "yarn", "mirror").draft
-        assert over != draft and done(over, "yarn", "mirror").draft == draft
+        over = done(draft, WHOLE, "mirror").draft
+        assert over != draft and done(over, WHOLE, "mirror").draft == draft
         assert read_of(design_of(over, METRIC)).balance.verdict == read_of(design_of(draft, METRIC)).balance.verdict
 
 
@@ -224,17 +225,17 @@ def test_any_actions_in_any_order_leave_a_tree_and_all_that_was_typed(name, choi
     ],
 )  # fmt: skip
 def test_what_is_built_is_settled_into_a_yarn_that_can_be_made(kind, path, action):
-    built = done(start(kind), path, action)
+    built = done(start(kind), Address(path), action)
     draft = overplied(built.draft, built.at) if action == "ply" else built.draft
-    read_of(design_of(settled(draft, METRIC), METRIC))
+    read_of(design_of(settled(EVALUATOR, draft, METRIC), METRIC))
 
 
 def test_plies_plied_together_are_overplied_since_calm_ones_hold_no_cable():
     """Common practice, no source: a cable is made of deliberately overplied plies."""
-    built = done(start("2-ply"), "yarn", "ply")
+    built = done(start("2-ply"), WHOLE, "ply")
     cable = overplied(built.draft, built.at)
     assert part_at(cable, "yarn.strands[0]").of("twist") == "1.5"
-    reading = read_of(design_of(settled(cable, METRIC), METRIC))
+    reading = read_of(design_of(settled(EVALUATOR, cable, METRIC), METRIC))
     assert reading.balance.ratio == pytest.approx(1.0) and reading.levels[0].turns_per_m_as_made > 0
 
 

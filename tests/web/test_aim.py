@@ -13,7 +13,7 @@ from tests.web.test_pages import HTMX, draft_in, field, look, sent
 
 
 def ask(http, *several, **typed):
-    return http.post("/aim/look", data={**typed, **dict(several)}, headers=HTMX)
+    return http.post("/aim/follow", data={**typed, **dict(several)}, headers=HTMX)
 
 
 def order(page):
@@ -79,7 +79,7 @@ def test_up_to_four_are_pinned_as_they_were_and_let_go(demo_http):
     pins = []
     for number, name in enumerate(("3-ply", "chain", "2-ply", "3-ply")):
         form = {"size": f"{9 + number} wpi", "do": f"pin-{name}", "pin": pins}
-        page = demo_http.post("/aim/look", data=form, headers=HTMX).text
+        page = demo_http.post("/aim/follow", data=form, headers=HTMX).text
         pins = [html.unescape(each) for each in re.findall(r'name="pin" value="([^"]*)"', page)]
     assert len(pins) == 4
     names = re.findall(r'<span class="hung-name">([^<]+, [^<]+)</span>', page)
@@ -89,9 +89,9 @@ def test_up_to_four_are_pinned_as_they_were_and_let_go(demo_http):
         "2-ply, 11 wpi finished",
         "3-ply, 12 wpi finished",
     ]
-    full = demo_http.post("/aim/look", data={"do": "pin-single", "pin": pins}, headers=HTMX).text
+    full = demo_http.post("/aim/follow", data={"do": "pin-single", "pin": pins}, headers=HTMX).text
     assert "4 are pinned: let one go first" in full and "single, 12 wpi" not in full
-    left = demo_http.post("/aim/look", data={"do": "unpin-1", "pin": pins}, headers=HTMX).text
+    left = demo_http.post("/aim/follow", data={"do": "unpin-1", "pin": pins}, headers=HTMX).text
     assert "chain ply, 10 wpi" not in left and left.count('class="hung-name">3-ply, ') == 2
 
 
@@ -137,7 +137,7 @@ def test_any_structure_opens_with_everything_filled_in_and_is_kept(http):
         "wash": "soak",
     }
     for name in STARTS:
-        page = http.get("/aim/open", params={"structure": name, **query})
+        page = http.get("/construct/aimed", params={"structure": name, **query})
         assert page.status_code == 200 and "Start from" in page.text
         draft = read_draft(draft_in(page.text))
         assert draft.yarn.kind == start(name).yarn.kind and draft.wash == "soak"
@@ -151,9 +151,9 @@ def test_any_structure_opens_with_everything_filled_in_and_is_kept(http):
     "query", ["structure=unicorn", "structure=3-ply&size=blue", "structure=3-ply&fibre=cotton&thinnest=3+wpi"]
 )
 def test_what_cannot_be_opened_shows_the_aim_again(demo_http, query):
-    answer = demo_http.get(f"/aim/open?{query}")
+    answer = demo_http.get(f"/construct/aimed?{query}", follow_redirects=True)
     assert answer.status_code in (200, 422) and "Aim for a yarn" in answer.text
-    assert demo_http.get("/aim/open").status_code == 422
+    assert demo_http.get("/construct/aimed").headers["location"].startswith("/aim")
 
 
 def test_junk_in_the_address_is_shrugged_off(demo_http):
@@ -164,9 +164,9 @@ def test_junk_in_the_address_is_shrugged_off(demo_http):
 
 
 def test_colours_are_added_and_taken_away(demo_http):
-    page = demo_http.post("/aim/look", data={"colours": ["#aa0000"], "do": "more"}, headers=HTMX).text
+    page = demo_http.post("/aim/follow", data={"colours": ["#aa0000"], "do": "more"}, headers=HTMX).text
     assert len(re.findall(r'type="color"', page)) == 2 and 'value="fewer"' in page
-    page = demo_http.post("/aim/look", data={"colours": ["#aa0000", "#00aa00"], "do": "fewer"}, headers=HTMX).text
+    page = demo_http.post("/aim/follow", data={"colours": ["#aa0000", "#00aa00"], "do": "fewer"}, headers=HTMX).text
     assert len(re.findall(r'type="color"', page)) == 1
 
 
@@ -220,6 +220,6 @@ def test_what_cannot_be_moved_stays_typed_with_its_reason_and_the_yarn_stays(dem
     answer = look(demo_http, "3-ply", **{"do": "if-angle", "if-angle": "70", "hold": "size"})
     assert answer.status_code == 422 and "the strands would be full of turns" in answer.text
     assert re.search(r'id="if-angle" name="if-angle" value="70"', answer.text)
-    whole = demo_http.post("/construct/look", data=sent("3-ply", **{"do": "if-size", "if-size": "blue"}))
+    whole = demo_http.post("/construct/follow", data=sent("3-ply", **{"do": "if-size", "if-size": "blue"}))
     assert whole.status_code == 422 and "is not a number" in whole.text and 'value="blue"' in whole.text
     assert read_draft(draft_in(answer.text)).yarn == start("3-ply").yarn

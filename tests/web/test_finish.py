@@ -5,8 +5,9 @@ import re
 
 import pytest
 
-from pebble_wheel.mechanics.wash.bloom import FACTORS
+from pebble_wheel.wording.factors import factors_of
 from tests.web.test_pages import HTMX, keep
+from tests.yarns import TYPICAL
 
 
 def text(page, inside=None):
@@ -23,7 +24,7 @@ def figures(page):
 
 
 def look(http, number, **asked):
-    return http.post(f"/designs/{number}/finish/look", data=asked, headers=HTMX).text
+    return http.post(f"/designs/{number}/finish/follow", data=asked, headers=HTMX).text
 
 
 def test_the_whole_way_from_bobbin_to_dry_skein_is_shown(demo_http):
@@ -32,7 +33,7 @@ def test_the_whole_way_from_bobbin_to_dry_skein_is_shown(demo_http):
     assert moments == ["fresh", "rested", "soaking", "spun-out", "dried", "next"]
     assert page.count('class="length"') == 2 and 'class="skein"' in page and 'class="loop"' in page
     assert "wash the swatch" in page and "Tie the weight" not in page
-    for factor in FACTORS:
+    for factor in factors_of(TYPICAL):
         assert html.escape(factor.name) in page
     assert demo_http.get("/designs/999/finish").status_code == 404
 
@@ -86,7 +87,7 @@ def test_a_finish_is_kept_with_the_design_and_shows_in_construction(http):
     assert '<option value="full" selected>' in http.get(place).text
     again = http.get(f"{place}/finish").text
     assert re.search(r'name="mill_ironed" value="yes" checked', again) and "not yet kept" not in again
-    assert "not yet kept" in http.post(f"{place}/finish/look", data={"wash": "soak"}, headers=HTMX).text
+    assert "not yet kept" in http.post(f"{place}/finish/follow", data={"wash": "soak"}, headers=HTMX).text
 
 
 @pytest.mark.parametrize(

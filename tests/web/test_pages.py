@@ -8,6 +8,7 @@ from xml.etree import ElementTree
 import httpx
 import pytest
 
+from pebble_wheel.notation.address import WHOLE
 from pebble_wheel.notation.draft import FIELDS, part_at, parts, write_draft
 from pebble_wheel.workshop.edits import done, typed_into
 from pebble_wheel.workshop.starts import STARTS, start
@@ -31,7 +32,7 @@ def keep(http: httpx.Client, **typed: str) -> str:
 
 
 def look(http: httpx.Client, *of: str, **typed: str) -> httpx.Response:
-    return http.post("/construct/look", data=sent(*of, **typed), headers=HTMX)
+    return http.post("/construct/follow", data=sent(*of, **typed), headers=HTMX)
 
 
 def draft_in(page: str) -> str:
@@ -84,10 +85,10 @@ def test_a_change_answers_with_parts_of_the_page(http):
 
 
 def test_without_script_the_same_form_gives_the_whole_page(http):
-    page = http.post("/construct/look", data=sent("4-ply", "yarn.strands[1]", size="22 wpi")).text
+    page = http.post("/construct/follow", data=sent("4-ply", "yarn.strands[1]", size="22 wpi")).text
     assert "<html" in page and "4-ply of Corriedale" in page
     assert field(page, "size") == "22 wpi"
-    added = http.post("/construct/look", data=sent("4-ply", do="add")).text
+    added = http.post("/construct/follow", data=sent("4-ply", do="add")).text
     assert "<html" in added and "5-ply" in added
 
 
@@ -202,9 +203,9 @@ def test_jamming_is_refused_beside_the_ply_twist(http):
 
 
 def test_a_strand_that_jams_is_named_though_its_likes_in_other_colours_come_before(http):
-    draft = done(start("cable-2x3"), "yarn.strands[2]", "duplicate").draft
+    draft = done(start("cable-2x3"), WHOLE.strand(2), "duplicate").draft
     jammed = typed_into(draft, "yarn.strands[3]", {"by": "turns", "twist": "3000"}, together=False)
-    answer = http.post("/construct/look", data={**sent(), "draft": write_draft(jammed), "of": ""}, headers=HTMX)
+    answer = http.post("/construct/follow", data={**sent(), "draft": write_draft(jammed), "of": ""}, headers=HTMX)
     assert 'for="at-yarn.strands[3]"' in answer.text and "jam at about" in answer.text
 
 

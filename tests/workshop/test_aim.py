@@ -8,20 +8,21 @@ from hypothesis import strategies as st
 
 from pebble_wheel.mechanics.backwards.merits import Aspect
 from pebble_wheel.mechanics.counts import INCH, YARDS_PER_POUND_TEX
+from pebble_wheel.notation.aim import FIELDS, read_aim, weights_of
 from pebble_wheel.notation.draft import UNDYED, design_of, part_at, parts
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.settings import Settings
-from pebble_wheel.workshop.aim import FIELDS, candidates, read_aim, weights_of
-from pebble_wheel.workshop.answer import read_of
+from pebble_wheel.workshop.aim import candidates
 from pebble_wheel.workshop.refit import moved, readings_to_hold
 from pebble_wheel.workshop.starts import STARTS, start
+from tests.evaluated import EVALUATOR, read_of
 
 PLAIN = Settings()
 IMPERIAL = Settings(units="imperial", angle_from="crosswise", wpi_method="snug")
 
 
 def aimed(chosen=PLAIN, colours=(UNDYED,), without=(), **typed):
-    found = candidates(read_aim(typed, colours, chosen), weights_of(typed), frozenset(without))
+    found = candidates(EVALUATOR, read_aim(typed, colours, chosen), weights_of(typed), frozenset(without))
     return {each.name: each for each in found}
 
 
@@ -108,7 +109,9 @@ def test_grams_and_metres_are_reckoned_with_waste_and_what_falls_short_is_said()
     made = enough.metres * reading_of(enough).finished_tex / 1000
     assert enough.met and made * 1.02 == pytest.approx(230, rel=1e-3)
     short = aimed(size="8 wpi", grams="100 g", metres="400 m")["3-ply"]
-    assert [each.obstacle for each in short.hindrances] == ["grams"] and short.metres < 400 and round(short.grams) == 100
+    assert (
+        [each.obstacle for each in short.hindrances] == ["grams"] and short.metres < 400 and round(short.grams) == 100
+    )
     ounces = aimed(IMPERIAL, size="12 wpi", grams="8.1", metres="120")["2-ply"]
     assert ounces.met and 109 < ounces.metres < 110
 
@@ -186,11 +189,11 @@ def test_every_merit_can_be_weighed():
 def test_what_if_moves_one_reading_and_holds_the_others_in_the_draft(name, chosen):
     draft = start(name)
     before = read_of(design_of(draft, chosen))
-    known = {each.handle: each.value for each in readings_to_hold(before)}
+    known = {each.handle: each.value for each in readings_to_hold(EVALUATOR, before)}
     angle = known["angle"] + 1.5
     typed = f"{90 - angle if chosen.angle_from == 'crosswise' else angle:.4f}"
-    after = read_of(design_of(moved(draft, before, "angle", typed, ["size", "ratio"], chosen), chosen))
-    found = {each.handle: each.value for each in readings_to_hold(after)}
+    after = read_of(design_of(moved(EVALUATOR, draft, "angle", typed, ["size", "ratio"], chosen), chosen))
+    found = {each.handle: each.value for each in readings_to_hold(EVALUATOR, after)}
     assert found["angle"] == pytest.approx(angle, rel=5e-3)
     assert found["size"] == pytest.approx(known["size"], rel=5e-3)
     assert found["ratio"] == pytest.approx(known["ratio"], rel=5e-3)
@@ -211,7 +214,7 @@ def test_what_if_moves_one_reading_and_holds_the_others_in_the_draft(name, chose
 def test_what_cannot_be_moved_is_said_at_its_reading(name, handle, typed, holding, message):
     draft = start(name)
     with pytest.raises(InputError) as refused:
-        moved(draft, read_of(design_of(draft, PLAIN)), handle, typed, holding, PLAIN)
+        moved(EVALUATOR, draft, handle, typed, holding, PLAIN)
     assert [(fault.place, message in fault.message) for fault in refused.value.faults] == [(f"if-{handle}", True)]
 
 

@@ -13,6 +13,7 @@ from pebble_wheel.mechanics.arrays import Floats
 from pebble_wheel.mechanics.counts import wraps_per_inch
 from pebble_wheel.mechanics.fibre.table import Fibre
 from pebble_wheel.mechanics.making import wheel
+from pebble_wheel.mechanics.reading.constants import Constants
 from pebble_wheel.mechanics.reading.reading import Level, Variants, levels_of, vary
 from pebble_wheel.mechanics.reading.spread import Band, band, rank_correlations
 from pebble_wheel.mechanics.strand import kinds
@@ -102,19 +103,19 @@ class Judged:
 
 
 def judge(
-    made: Made, finish: Finish, rod: Rod, hands: Hands, colour_run: float, varied: Variants | None = None
+    made: Made, finish: Finish, constants: Constants, hands: Hands, colour_run: float, varied: Variants | None = None
 ) -> Judged:
     """Return the merits of a yarn of scalar values.
 
     Args:
         made: the yarn.
         finish: washing and drying.
-        rod: constants of the energy model.
+        constants: of the rod and of the spreads.
         hands: the spinner's wheel and pace.
         colour_run: length of strand in one colour, mm.
         varied: the yarn as uneven spinning makes it, where that is known.
     """
-    varied = varied or vary(made, finish, rod)
+    varied = varied or vary(made, finish, constants)
     levels = tuple(levels_of(made, None))
     steps = tuple(_step(level, hands) for level in levels if not isinstance(level.node, Bought))
     tex = float(mass(made.state) / made.state.length)
@@ -124,7 +125,7 @@ def judge(
         "round": _round(circularity(circles)),
         "smooth": _smooth(made, groove(circles)),
         "wear": _wear(made, levels),
-        "elastic": _elastic(made, rod),
+        "elastic": _elastic(made, constants.rod),
         "light": _light(made, finish, finished_tex),
         "colours": _colours(made, colour_run),
         "quick": _quick(steps, tex),

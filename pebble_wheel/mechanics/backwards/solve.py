@@ -6,7 +6,6 @@ Turning them evaluates the structure at many settings in one call; a wish is met
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -14,7 +13,9 @@ from scipy.interpolate import CubicSpline, PchipInterpolator
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.fibre.table import Range
-from pebble_wheel.mechanics.reading.advice import FEWEST_FIBRES, FEWEST_TURNS_PER_STAPLE
+from pebble_wheel.mechanics.memory import Memory, recalled
+from pebble_wheel.mechanics.reading.constants import Constants
+from pebble_wheel.mechanics.reading.findings import FEWEST_FIBRES, FEWEST_TURNS_PER_STAPLE
 from pebble_wheel.mechanics.reading.reading import Variants, fullness, vary
 from pebble_wheel.mechanics.rest.balance import (
     NoBalanceError,
@@ -206,13 +207,11 @@ class Course:
         return float(np.exp(roots[np.argmin(np.abs(off))]))
 
 
-@lru_cache(maxsize=512)
-def _as_it_stands(node: Node, rod: Rod) -> Made:
-    return resolve_made(node, rod)
+def _as_it_stands(node: Node, rod: Rod, memory: Memory | None) -> Made:
+    return recalled(memory, (resolve_made, node, rod), lambda: resolve_made(node, rod, memory=memory))
 
 
-@lru_cache(maxsize=512)
-def course(node: Node, finish: Finish, knobs: Knobs, rod: Rod) -> Course:
+def course(node: Node, finish: Finish, knobs: Knobs, rod: Rod, memory: Memory | None = None) -> Course:
     """Return a structure of scalar values from very fine to very thick, in one call.
 
     Args:
@@ -220,11 +219,12 @@ def course(node: Node, finish: Finish, knobs: Knobs, rod: Rod) -> Course:
         finish: washing and drying.
         knobs: of twist and lay, scalars; that of size is run through.
         rod: constants of the energy model.
+        memory: of what was worked out lately.
 
     Raises:
         NoBalanceError: where a strand has no balanced twist in the direction asked for.
     """
-    near = _as_it_stands(node, rod)
+    near = _as_it_stands(node, rod, memory)
     state = turned(node, near, replace(knobs, size=SIZES), rod).state
     tex = mass(state) / state.length
     measures: dict[Measure, FloatArray] = {
@@ -330,27 +330,28 @@ class Fit:
     """The same as uneven spinning makes it."""
 
 
-def fit(node: Node, finish: Finish, wish: Wish, rod: Rod) -> Fit:
+def fit(node: Node, finish: Finish, wish: Wish, constants: Constants, memory: Memory | None = None) -> Fit:
     """Return the settings at which a structure meets a wish, else what stands in the way and the nearest that can be.
 
     Where the twist asked for leaves no room, as much of it is eased as must be; else the size gives way.
     """
     hindrances: list[Hindrance] = []
+    rod = constants.rod
     for easing in EASING:
         knobs = replace(wish.knobs, twist=wish.knobs.twist * easing)
         try:
-            run = course(node, finish, knobs, rod)
+            run = _remembered_course(node, finish, knobs, rod, memory)
         except NoBalanceError:
             hindrances = hindrances or [Hindrance("no-balance")]
             continue
-        off = _median_over_nominal(node, finish, _coarse(run, wish, knobs), rod, wish.measure)
+        off = _median_over_nominal(node, finish, _coarse(run, wish, knobs), constants, wish.measure, memory)
         size = float(run.size_for(wish.measure, wish.value / off))
         full = float(run.value_at(run.fullness, size))
         if full < 1:
             finest, thickest = run.rising(wish.measure)[1][[0, -1]]
             if not finest <= wish.value / off <= thickest:
                 hindrances.append(Hindrance("out-of-reach", wish.value, float(np.clip(wish.value, finest, thickest))))
-            reached = _within(node, run, replace(knobs, size=size), wish, hindrances, finish, rod)
+            reached = _within(node, run, replace(knobs, size=size), wish, hindrances, finish, constants)
             if reached:
                 return reached
         hindrances = hindrances or [Hindrance("jammed", max(full, 1.0), 1.0)]
@@ -358,7 +359,7 @@ def fit(node: Node, finish: Finish, wish: Wish, rod: Rod) -> Fit:
 
 
 def _within(
-    node: Node, run: Course, knobs: Knobs, wish: Wish, before: list[Hindrance], finish: Finish, rod: Rod
+    node: Node, run: Course, knobs: Knobs, wish: Wish, before: list[Hindrance], finish: Finish, constants: Constants
 ) -> Fit | None:
     """Return a fit with its size brought within what can be spun, and its median to the wish where that is met.
 
@@ -378,8 +379,8 @@ def _within(
     knobs = replace(knobs, size=size)
     measured = not found and wish.measure.endswith("diameter")
     for _ in range(TRIES):
-        made = turned(node, run.near, knobs, rod)
-        varied = vary(made, finish, rod)
+        made = turned(node, run.near, knobs, constants.rod)
+        varied = vary(made, finish, constants)
         off = _median(varied, wish.measure) / wish.value if measured else 1.0
         if abs(off - 1) < MEDIAN_TO:
             return Fit(knobs, tuple(found), made, varied)
@@ -396,14 +397,23 @@ def _coarse(run: Course, wish: Wish, knobs: Knobs) -> Knobs:
     return Knobs(float(run.size[about]), twist, lay)
 
 
-@lru_cache(maxsize=2048)
-def _median_over_nominal(node: Node, finish: Finish, knobs: Knobs, rod: Rod, measure: Measure) -> float:
+def _remembered_course(node: Node, finish: Finish, knobs: Knobs, rod: Rod, memory: Memory | None) -> Course:
+    return recalled(memory, (course, node, finish, knobs, rod), lambda: course(node, finish, knobs, rod, memory))
+
+
+def _median_over_nominal(
+    node: Node, finish: Finish, knobs: Knobs, constants: Constants, measure: Measure, memory: Memory | None
+) -> float:
     """Return by how much the median of uneven spinning differs from even spinning."""
     if not measure.endswith("diameter"):
         return 1.0
-    made = turned(node, _as_it_stands(node, rod), knobs, rod)
-    nominal = made.state.diameter * (growth(made.state, finish) if measure == "finished diameter" else 1.0)
-    return _median(vary(made, finish, rod), measure) / float(nominal)
+
+    def work() -> float:
+        made = turned(node, _as_it_stands(node, constants.rod, memory), knobs, constants.rod)
+        nominal = made.state.diameter * (growth(made.state, finish) if measure == "finished diameter" else 1.0)
+        return _median(vary(made, finish, constants), measure) / float(nominal)
+
+    return recalled(memory, (_median_over_nominal, node, finish, knobs, constants, measure), work)
 
 
 def _median(varied: Variants, measure: Measure) -> float:
@@ -414,15 +424,16 @@ Handle = Literal["size", "twist", "angle", "ratio"]
 """What can be held or moved: finished diameter, twist factor of the singles, lean of the top ply, ratio to balance."""
 
 
-@dataclass(frozen=True)
 class NoSuchYarnError(ValueError):
     """No setting of the knobs gives the readings asked for."""
 
-    full: bool
-    """Whether the strands ran full of turns on the way."""
+    def __init__(self, full: bool) -> None:
+        self.full = full
+        """Whether the strands ran full of turns on the way."""
+        super().__init__("full of turns" if full else "out of reach")
 
 
-def handles(near: Made, rod: Rod) -> tuple[Handle, ...]:
+def handles(near: Made, rod: Rod, memory: Memory | None = None) -> tuple[Handle, ...]:
     """Return the readings of a made structure that can be held or moved; a ratio only where a ply has one.
 
     Of coils neither: how far they lean is fixed by the overfeed. A core's own twist is not moved.
@@ -432,12 +443,14 @@ def handles(near: Made, rod: Rod) -> tuple[Handle, ...]:
     if not isinstance(near, MadeNest) or isinstance(near.node, Wrapped):
         return ("size", "twist")
     plied = isinstance(near.node, Ply | Chain)
-    if plied and np.isfinite(ratio_of(turns_of(near.node), rest_of(near.node, rod, near.members))):
+    if plied and np.isfinite(ratio_of(turns_of(near.node), rest_of(near.node, rod, near.members, memory))):
         return ("size", "twist", "angle", "ratio")
     return ("size", "twist", "angle")
 
 
-def hold(node: Node, near: Made, wanted: Mapping[Handle, float], finish: Finish, rod: Rod) -> Knobs:
+def hold(
+    node: Node, near: Made, wanted: Mapping[Handle, float], finish: Finish, rod: Rod, memory: Memory | None = None
+) -> Knobs:
     """Return the knobs at which readings stand in given proportions to those of the structure itself.
 
     Newton on the logarithms of the knobs; each step evaluates the structure once, at all its neighbours together.
@@ -455,7 +468,9 @@ def hold(node: Node, near: Made, wanted: Mapping[Handle, float], finish: Finish,
     """
     goal = np.log([wanted[each] for each in wanted])
     free = np.eye(3)[: len(wanted)]
-    balanced = balanced_turns(near.node, rod, near.members) if "ratio" in wanted and isinstance(near, MadeNest) else 0.0
+    balanced = 0.0
+    if "ratio" in wanted and isinstance(near, MadeNest):
+        balanced = balanced_turns(near.node, rod, near.members, memory)
     place = np.zeros(3)
     start: FloatArray | None = None
     for _ in range(HOLD_STEPS):
@@ -474,7 +489,7 @@ def hold(node: Node, near: Made, wanted: Mapping[Handle, float], finish: Finish,
 
 
 def _readings(
-    node: Node, near: Made, logs: FloatArray, asked: tuple[Handle, ...], balanced: float, finish: Finish, rod: Rod
+    node: Node, near: Made, logs: FloatArray, wanted: tuple[Handle, ...], balanced: float, finish: Finish, rod: Rod
 ) -> tuple[FloatArray, float]:
     """Return the logarithms of readings at each row of logarithms of knobs, and the fullness at the first."""
     size, twist, lay = np.exp(logs.T)
@@ -482,12 +497,12 @@ def _readings(
     found: dict[Handle, FloatArray] = {"size": made.state.diameter * growth(made.state, finish), "twist": twist}
     if isinstance(made, MadeNest) and isinstance(near, MadeNest):
         found["angle"] = np.tan(np.abs(made.state.angle))
-        if "ratio" in asked:
+        if "ratio" in wanted:
             start = balanced * twist / np.sqrt(size)
             rest = balanced_near(made.node, made.members, start, rod, FAR_STEPS, near=near.state)
             found["ratio"] = turns_of(made.node) / rest
     with np.errstate(invalid="ignore", divide="ignore"):
-        return np.log(np.stack([found[each] for each in asked], axis=1)), float(np.ravel(fullness(made.state))[0])
+        return np.log(np.stack([found[each] for each in wanted], axis=1)), float(np.ravel(fullness(made.state))[0])
 
 
 SOFTEST, FIRMEST = 0.8, 1.4

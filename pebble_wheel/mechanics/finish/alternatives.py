@@ -1,17 +1,28 @@
 """The same yarn in several fibres, preparations or finishes: what a wash would do to each."""
 
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from typing import Literal, get_args
 
 from pebble_wheel.mechanics.fibre.packing import Draw, Prep
 from pebble_wheel.mechanics.fibre.table import FIBRES, Fibre
+from pebble_wheel.mechanics.memory import Memory, recalled
+from pebble_wheel.mechanics.reading.constants import Constants
 from pebble_wheel.mechanics.reading.reading import fullness
-from pebble_wheel.mechanics.reading.spread import BLOOM_SD, P90
+from pebble_wheel.mechanics.reading.spread import P90
 from pebble_wheel.mechanics.rest.balance import NoBalanceError, resolve_made
 from pebble_wheel.mechanics.strand.section import definition
 from pebble_wheel.mechanics.strand.state import Made
-from pebble_wheel.mechanics.strand.structure import Bought, CoreSpun, Leaf, Node, Rod, Single, with_members
+from pebble_wheel.mechanics.strand.structure import (
+    Bought,
+    Chain,
+    CoreSpun,
+    Node,
+    Ply,
+    Rod,
+    Single,
+    Wrapped,
+    with_members,
+)
 from pebble_wheel.mechanics.wash.bloom import Drying, Finish, Wash, growth, shrinkage
 
 Over = Literal["finish", "preparation", "fibre"]
@@ -37,65 +48,81 @@ class Washed:
     """Share of the grooves that stays open."""
 
 
-def washed_over(node: Node, finish: Finish, over: Over, rod: Rod) -> list[Washed]:
+def washed_over(
+    node: Node, finish: Finish, over: Over, constants: Constants, memory: Memory | None = None
+) -> list[Washed]:
     """Return the variants of a yarn over finishes, preparations or fibres, what blooms most first.
 
     Twists given outright stay; multiples of balance are worked out anew. Variants that jam are left out.
     """
-    if over == "finish":
-        finishes = [
-            Finish("none"),
-            *(Finish(wash, drying) for wash in get_args(Wash)[1:] for drying in get_args(Drying)),
-        ]
-        found = [_washed(node, replace(finish, wash=each.wash, drying=each.drying), rod) for each in finishes]
-    elif over == "preparation":
-        ways: list[tuple[Prep, Draw]] = [(prep, draw) for prep in get_args(Prep) for draw in get_args(Draw)]
-        found = [_washed(_spun(node, prep=prep, draw=draw), finish, rod, prep=prep, draw=draw) for prep, draw in ways]
-    else:
-        found = [_washed(_spun(node, fibre=fibre), finish, rod, fibre=fibre) for fibre in FIBRES.values()]
+    found = [_remembered(each, constants, memory) for each in _others(node, finish, over)]
     return sorted((each for each in found if each), key=lambda each: -each.growth)
+
+
+@dataclass(frozen=True)
+class _Other:
+    """The yarn otherwise: what it is, what was changed, and how it is finished."""
+
+    node: Node
+    finish: Finish
+    fibre: Fibre | None = None
+    prep: Prep | None = None
+    draw: Draw | None = None
+
+
+def _others(node: Node, finish: Finish, over: Over) -> list[_Other]:
+    match over:
+        case "finish":
+            ways = [("none", "free"), *((wash, drying) for wash in get_args(Wash)[1:] for drying in get_args(Drying))]
+            return [_Other(node, replace(finish, wash=wash, drying=drying)) for wash, drying in ways]
+        case "preparation":
+            return [
+                _Other(_spun(node, prep=prep, draw=draw), finish, prep=prep, draw=draw)
+                for prep in get_args(Prep)
+                for draw in get_args(Draw)
+            ]
+        case "fibre":
+            return [_Other(_spun(node, fibre=fibre), finish, fibre=fibre) for fibre in FIBRES.values()]
 
 
 def _spun(node: Node, fibre: Fibre | None = None, prep: Prep | None = None, draw: Draw | None = None) -> Node:
     """Return the yarn with every single and wrap of another fibre or preparation; a core stays."""
-    if isinstance(node, Bought):
-        return node
-    if isinstance(node, Single):
-        return replace(node, fibre=fibre or node.fibre, prep=prep or node.prep, draw=draw or node.draw)
-    if isinstance(node, CoreSpun):
-        wrap = replace(node.wrap, fibre=fibre or node.wrap.fibre, prep=prep or node.wrap.prep)
-        return replace(node, wrap=wrap)
-    assert not isinstance(node, Leaf)
-    return with_members(node, tuple(_spun(member.node, fibre, prep, draw) for member in node.members))
+    match node:
+        case Bought():
+            return node
+        case Single():
+            return replace(node, fibre=fibre or node.fibre, prep=prep or node.prep, draw=draw or node.draw)
+        case CoreSpun():
+            wrap = replace(node.wrap, fibre=fibre or node.wrap.fibre, prep=prep or node.wrap.prep)
+            return replace(node, wrap=wrap)
+        case Ply() | Chain() | Wrapped():
+            return with_members(node, tuple(_spun(member.node, fibre, prep, draw) for member in node.members))
 
 
-@lru_cache(maxsize=256)
-def _made(node: Node, rod: Rod) -> Made | None:
+def _remembered(other: _Other, constants: Constants, memory: Memory | None) -> Washed | None:
+    return recalled(memory, (other, constants), lambda: _washed(other, constants, memory))
+
+
+def _made(node: Node, rod: Rod, memory: Memory | None) -> Made | None:
     try:
-        made = resolve_made(node, rod)
+        made = resolve_made(node, rod, memory=memory)
     except NoBalanceError:
         return None
     return made if float(fullness(made.state)) < 1 else None
 
 
-@lru_cache(maxsize=1024)
-def _washed(
-    node: Node,
-    finish: Finish,
-    rod: Rod,
-    fibre: Fibre | None = None,
-    prep: Prep | None = None,
-    draw: Draw | None = None,
-) -> Washed | None:
-    made = _made(node, rod)
+def _washed(other: _Other, constants: Constants, memory: Memory | None) -> Washed | None:
+    """Return a yarn washed; None where it cannot be made."""
+    node, finish, rod = other.node, other.finish, constants.rod
+    made = recalled(memory, (_made, node, rod), lambda: _made(node, rod, memory))
     if made is None:
         return None
     grown = float(growth(made.state, finish))
-    spread = P90 * BLOOM_SD * finish.bloom_spread
+    spread = P90 * constants.spreads.bloom * finish.bloom_spread
     return Washed(
-        fibre,
-        prep,
-        draw,
+        other.fibre,
+        other.prep,
+        other.draw,
         finish,
         float(made.state.diameter),
         grown,

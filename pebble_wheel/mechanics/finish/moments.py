@@ -10,8 +10,9 @@ import numpy as np
 
 from pebble_wheel.mechanics.arrays import Floats
 from pebble_wheel.mechanics.counts import wraps_per_inch
+from pebble_wheel.mechanics.reading.constants import Spreads
 from pebble_wheel.mechanics.reading.reading import Variants, bloomed
-from pebble_wheel.mechanics.reading.spread import P90, TEX_CV, Band, band
+from pebble_wheel.mechanics.reading.spread import P90, Band, band
 from pebble_wheel.mechanics.strand.state import Made, mass
 from pebble_wheel.mechanics.strand.structure import Rod
 from pebble_wheel.mechanics.wash.bloom import REST_HOURS, RESTS, UNEVEN_LEFT, Drying, Finish, shrinkage
@@ -44,18 +45,16 @@ class AtMoment:
     """As the eye sees it, radians: steeper as the yarn draws up, more even where handling has levelled the twist."""
     length: float
     """Over the length as plied."""
-    tex: float
-    """Of the fibre, without the water in it."""
+    tex: Band
+    """Of the fibre, without the water in it, by the unevenness of spinning."""
     loop_turns: float
     """Of 30 cm hung up, as it shows; Z positive."""
     hidden: float
     """Share of the torque that does not show."""
 
-    @property
-    def tex_band(self) -> Band:
-        """Linear density by the unevenness of spinning."""
-        spread = P90 * TEX_CV
-        return Band(self.tex * (1 - spread), self.tex, self.tex * (1 + spread))
+    def grown_from(self, fresh: "AtMoment") -> float:
+        """Return how much thicker the yarn is than at another moment."""
+        return self.diameter.p50 / fresh.diameter.p50
 
     @property
     def wet(self) -> bool:
@@ -78,8 +77,8 @@ def rested(rod: Rod, hours: Floats) -> Rod:
 
 
 def at_moments(
-    made: Made, finish: Finish, uneven: Variants, loop_turns: float, rest_hours: float
-) -> tuple[AtMoment, ...]:
+    made: Made, finish: Finish, uneven: Variants, loop_turns: float, rest_hours: float, spreads: Spreads
+) -> dict[Moment, AtMoment]:
     """Return a yarn at every moment of its finishing. In the soak it has swollen but not bloomed yet.
 
     Args:
@@ -88,6 +87,7 @@ def at_moments(
         uneven: the yarn as uneven spinning makes it.
         loop_turns: of 30 cm of it hung up fresh.
         rest_hours: on the bobbin.
+        spreads: of which that of thickness along a single is taken.
     """
     soaked = finish.wash not in ("none", "steam")
     free = replace(finish, drying="free", wash=finish.wash if soaked else "soak")
@@ -98,18 +98,17 @@ def at_moments(
     swollen = np.linspace(low, high, uneven.plied.size)  # in the order of the variants, which is none
     drained = 1 + STILL_WET * (swollen - 1)
     rest = float(hidden_by_rest(rest_hours))
-    tex = float(mass(made.state) / made.state.length)
+    tex, uneven_tex = float(mass(made.state) / made.state.length), P90 * spreads.tex
 
     leans = np.abs(np.broadcast_to(uneven.made.state.angle, uneven.plied.shape))
 
     def at(moment: Moment, thick: Floats, length: float, hidden: float) -> AtMoment:
         known = np.asarray(thick)
-        turns = loop_turns * (1 - hidden)
+        turns, now = loop_turns * (1 - hidden), tex / length
+        weight = Band(now * (1 - uneven_tex), now, now * (1 + uneven_tex))
         left = UNEVEN_LEFT[finish.wash] if moment in HANDLED else 1.0
         angle = np.arctan(np.tan(np.median(leans) + left * (leans - np.median(leans))) / length)
-        return AtMoment(
-            moment, band(known), band(wraps_per_inch(known)), band(angle), length, tex / length, turns, hidden
-        )
+        return AtMoment(moment, band(known), band(wraps_per_inch(known)), band(angle), length, weight, turns, hidden)
 
     found = [
         at("fresh", uneven.plied, 1.0, 0.0),
@@ -119,4 +118,4 @@ def at_moments(
         at("dried", grown[finish], shorter[finish], rest if finish.wash == "none" else WEIGHT_HIDES[finish.drying]),
         at("next", grown[free], shorter[free], 0.0),
     ]
-    return tuple(each for each in found if soaked or each.moment in DRY_MOMENTS)
+    return {each.moment: each for each in found if soaked or each.moment in DRY_MOMENTS}

@@ -9,6 +9,8 @@ import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.counts import grist_yd_per_lb, wraps_per_inch
+from pebble_wheel.mechanics.memory import Memory
+from pebble_wheel.mechanics.reading.constants import Constants
 from pebble_wheel.mechanics.reading.spread import VARIANTS, Band, Cause, Spread, band, rank_correlations, spread
 from pebble_wheel.mechanics.rest import balance
 from pebble_wheel.mechanics.strand import single as strand_measures
@@ -56,15 +58,10 @@ class JammedError(ValueError):
     """The strands of a level have no room for the twist asked for."""
 
     def __init__(self, path: str, most_turns_per_m: float) -> None:
-        self.path, self.most_turns_per_m = path, most_turns_per_m
-        if np.isfinite(most_turns_per_m):
-            most = f"no more turns fit: these strands jam at about {most_turns_per_m:.0f} turns/m"
-        else:
-            most = "no more turns fit: the twist of the levels above jams these strands"
-        self.reason = (
-            f"{most}, where a further turn takes up more length than there is. Use less twist, or thinner strands"
-        )
-        super().__init__(f"{path}.twist: {self.reason}")
+        self.path = path
+        self.most_turns_per_m = most_turns_per_m
+        """NaN where the twist of the levels above jams them."""
+        super().__init__(f"{path}: {most_turns_per_m:.0f} turns/m")
 
 
 @dataclass(frozen=True)
@@ -173,6 +170,8 @@ class Reading:
     node: Node
     """With every multiple of balance worked out."""
     finish: Finish
+    constants: Constants
+    """By which it was read."""
     made: Made
     """Every step as made, and the settled whole."""
     resultant_tex: float
@@ -197,34 +196,38 @@ class Reading:
     """By path."""
 
 
-def read(node: Node, finish: Finish, rod: Rod | None = None, variants: int = VARIANTS) -> Reading:
+def read(
+    node: Node, finish: Finish, constants: Constants, variants: int = VARIANTS, memory: Memory | None = None
+) -> Reading:
     """Return the reading of a structure of scalar values.
 
     Args:
         node: the structure; multiples of balance are worked out first.
         finish: washing and drying.
-        rod: constants of the energy model.
+        constants: of the rod and of the spreads.
         variants: how many quasi-random variants make the bands.
+        memory: of balances worked out lately.
 
     Raises:
         JammedError: where a level has no room for its twist.
         ValueError: where a multiple of balance has no answer.
     """
-    rod = rod or Rod()
-    made = balance.resolve_made(node, rod)
+    rod = constants.rod
+    made = balance.resolve_made(node, rod, memory=memory)
     whole = made.node
     _refuse_jammed(made, made.state, "yarn")
-    rest = _balanced_turns(node, made, rod)
+    rest = _balanced_turns(node, made, rod, memory)
     levels = tuple(levels_of(made, _laid_at(made, rest)))
-    uneven = vary(made, finish, rod, variants)
+    uneven = vary(made, finish, constants, variants)
     varied, varied_made, plied, bloomed = uneven.spread, uneven.made, uneven.plied, uneven.finished
     tex = float(mass(made.state) / made.state.length)
-    balanced = _balance(made, rod, varied_made, varied.rod, rest)
+    balanced = _balance(made, rod, varied_made, varied.rod, rest, memory)
     angles = np.broadcast_to(np.abs(varied_made.state.angle), (variants,))
-    singles = {level.path: _single(level, rod) for level in levels if isinstance(level.node, Single)}
+    singles = {level.path: _single(level, rod, memory) for level in levels if isinstance(level.node, Single)}
     return Reading(
         node=whole,
         finish=finish,
+        constants=constants,
         made=made,
         resultant_tex=tex,
         finished_tex=tex / (1 - float(shrinkage(made.state, finish))),
@@ -242,7 +245,7 @@ def read(node: Node, finish: Finish, rod: Rod | None = None, variants: int = VAR
             "thickness": _matters(varied, bloomed),
             "angle": _matters(varied, angles),
         },
-        schools=_schools(made, rod, singles),
+        schools=_schools(made, rod, singles, memory),
         levels=levels,
         singles=singles,
     )
@@ -260,9 +263,9 @@ class Variants:
     """The same after washing and drying."""
 
 
-def vary(made: Made, finish: Finish, rod: Rod, variants: int = VARIANTS) -> Variants:
+def vary(made: Made, finish: Finish, constants: Constants, variants: int = VARIANTS) -> Variants:
     """Return a structure of scalar values in so many quasi-random variants."""
-    varied = spread(made.node, rod, variants)
+    varied = spread(made.node, constants, variants)
     each = make(varied.node, made, VARIANTS_TOLERANCE)
     plied = np.broadcast_to(each.state.diameter, (variants,))
     return Variants(varied, each, plied, bloomed(varied, each, finish))
@@ -388,19 +391,19 @@ def _most_turns(made: MadeNest) -> float:
     return abs(float(turns[np.argmax(make_nest(made.node, made.members, turns).state.jamming >= 1)]))
 
 
-def _balanced_turns(asked: Node, made: Made, rod: Rod) -> float:
+def _balanced_turns(given: Node, made: Made, rod: Rod, memory: Memory | None) -> float:
     """Return the balanced twist of the whole [turns/m, signed], which a multiple of balance has asked for already."""
     if not isinstance(made, MadeNest):
         return 0.0
-    if isinstance(asked.twist, OfBalanced):
-        return float(turns_of(made.node)) / asked.twist.multiple
-    return balance.balanced_turns(made.node, rod, made.members)
+    if isinstance(given.twist, OfBalanced):
+        return float(turns_of(made.node)) / given.twist.multiple
+    return balance.balanced_turns(made.node, rod, made.members, memory)
 
 
-def _balance(made: Made, rod: Rod, varied: Made, varied_rod: Rod, balanced: float) -> Balance:
+def _balance(made: Made, rod: Rod, varied: Made, varied_rod: Rod, balanced: float, memory: Memory | None) -> Balance:
     chosen = float(turns_of(made.node))
     sense = 1.0 if chosen >= 0 else -1.0
-    fold_turns = balance.fold_turns(made.node, rod, made)
+    fold_turns = balance.fold_turns(made.node, rod, made, memory)
     loop = float(balance.loop_turns(fold_turns))
     balanced_variants, offered, offered_variants = np.zeros(1), 0.0, np.zeros(1)
     if isinstance(made, MadeNest) and isinstance(varied, MadeNest):
@@ -430,7 +433,7 @@ def _matters(varied: Spread, outcome: FloatArray) -> tuple[Matter, ...]:
     return tuple(each for each in strongest[:MOST_MATTERS] if abs(each.correlation) >= LEAST_CORRELATION)
 
 
-def _schools(made: Made, rod: Rod, singles: dict[str, SingleReading]) -> tuple[School, ...]:
+def _schools(made: Made, rod: Rod, singles: dict[str, SingleReading], memory: Memory | None) -> tuple[School, ...]:
     """Return the rules of thumb, which know plies of strands that are alike and held alike."""
     if not isinstance(made, MadeNest) or not isinstance(made.node, Ply | Chain) or len(made.members) > 1:
         return ()
@@ -439,7 +442,7 @@ def _schools(made: Made, rod: Rod, singles: dict[str, SingleReading]) -> tuple[S
     strand = made.members[0]
     turns = float(turns_of(strand.node))
     known = singles.get(f"yarn.{member_path(made.node, 0)}")
-    ply_back = known.ply_back_turns_per_m if known else balance.fold_turns(strand.node, rod, strand)
+    ply_back = known.ply_back_turns_per_m if known else balance.fold_turns(strand.node, rod, strand, memory)
     count = sum(member.count for member in made.node.members)
     return (
         School("two thirds", float(balance.two_thirds_rule(turns))),
@@ -448,7 +451,7 @@ def _schools(made: Made, rod: Rod, singles: dict[str, SingleReading]) -> tuple[S
     )
 
 
-def _single(level: Level, rod: Rod) -> SingleReading:
+def _single(level: Level, rod: Rod, memory: Memory | None) -> SingleReading:
     node, state = level.node, level.made
     assert isinstance(node, Single) and isinstance(state, LeafState)
     fibre, turns, tex = node.fibre, float(turns_of(node)), float(np.asarray(node.tex))
@@ -462,6 +465,6 @@ def _single(level: Level, rod: Rod) -> SingleReading:
         turns_per_staple=held,
         turns_per_staple_now=float(strand_measures.turns_per_staple(level.held_by, fibre.mid_staple)),
         fibres_across=float(strand_measures.fibres_across(tex, fibre.density, fibre.mid_micron)),
-        ply_back_turns_per_m=balance.fold_turns(node, rod),
+        ply_back_turns_per_m=balance.fold_turns(node, rod, memory=memory),
         packing=float(state.packing),
     )

@@ -12,6 +12,7 @@ from scipy.special import ndtri
 from scipy.stats import qmc
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
+from pebble_wheel.mechanics.reading.constants import Constants, Spreads
 from pebble_wheel.mechanics.strand.structure import (
     Bought,
     Chain,
@@ -29,20 +30,6 @@ from pebble_wheel.mechanics.strand.structure import (
 VARIANTS = 2000
 P90 = 1.2816
 """Standard deviations to the ninetieth percentile of a normal spread."""
-
-TEX_CV, TWIST_CV = 0.12, 0.10
-SQUEEZE_LOG_SD = 0.35
-BEND_SD, SET_SD = 0.25, 0.05
-BLOOM_SD = 0.30
-"""Spreads calibrated for this product."""
-
-TENSION_LOG_SD = 0.63
-"""Eight of ten plyings lie between 10 and 50 cN about 20 (assumed)."""
-
-LOOP_CV = 0.15
-WRAP_PACKING_CV = 0.30
-STRIP_CV = 0.12
-"""The loop's is assumed; the strip is drafted like a single."""
 
 _SIZES: dict[type, tuple[str, str]] = {
     Single: ("size", "packing"),
@@ -130,52 +117,53 @@ def rank_correlations(varied: Spread, outcome: FloatArray) -> FloatArray:
     return normal_ranks(len(varied.causes), outcome.size) @ standard_ranks(filled)
 
 
-def spread(node: Node, rod: Rod, variants: int = VARIANTS) -> Spread:
+def spread(node: Node, constants: Constants, variants: int = VARIANTS) -> Spread:
     """Return a structure of scalar values as arrays of variants about it.
 
     Linear density, twist, Q and plying tension are log-normal about their values, k and s normal and kept in their
     physical range.
     Strands that are alike vary alike.
     """
+    rod, spreads = constants.rod, constants.spreads
     distinct = list(dict.fromkeys(walk(node)))
     table = normals(_SHARED + _PER_NODE * len(distinct), variants)
     bend, set_share, bloom = table[:_SHARED]
     rows = {each: table[_SHARED + _PER_NODE * place :][:_PER_NODE] for place, each in enumerate(distinct)}
     own = [Cause(what, each) for each in distinct for what in ("twist", *_SIZES.get(type(each), ("", "")))]
     return Spread(
-        _varied(node, rows),
+        _varied(node, rows, spreads),
         Rod(
-            np.maximum(rod.bend_to_twist + BEND_SD * bend, 0.5),
-            np.clip(rod.set_share + SET_SD * set_share, 0.0, 0.5),
+            np.maximum(rod.bend_to_twist + spreads.bend * bend, 0.5),
+            np.clip(rod.set_share + spreads.set_share * set_share, 0.0, 0.5),
         ),
-        np.maximum(1 + BLOOM_SD * bloom, 0.0),
+        np.maximum(1 + spreads.bloom * bloom, 0.0),
         (Cause("bending", None), Cause("setting", None), Cause("bloom", None), *own),
     )
 
 
-def _varied(node: Node, rows: dict[Node, FloatArray]) -> Node:
+def _varied(node: Node, rows: dict[Node, FloatArray], spreads: Spreads) -> Node:
     """Return a node with variants of its own: of twist, then of what else is uneven in its kind."""
     twist, size, other = rows[node]
     if isinstance(node, Bought):
         return node
-    turned = Turns(turns_of(node) * _log_normal(TWIST_CV, twist))
+    turned = Turns(turns_of(node) * _log_normal(spreads.twist, twist))
     if isinstance(node, Single):
         return replace(
             node,
-            tex=node.tex * _log_normal(TEX_CV, size),
+            tex=node.tex * _log_normal(spreads.tex, size),
             twist=turned,
-            squeeze_factor=node.squeeze_factor * np.exp(SQUEEZE_LOG_SD * other),
+            squeeze_factor=node.squeeze_factor * np.exp(spreads.squeeze * other),
         )
-    inner = with_members(node, tuple(_varied(member.node, rows) for member in node.members))
+    inner = with_members(node, tuple(_varied(member.node, rows, spreads) for member in node.members))
     if isinstance(inner, Ply):
-        inner = replace(inner, tension=inner.tension * np.exp(TENSION_LOG_SD * size))
+        inner = replace(inner, tension=inner.tension * np.exp(spreads.tension * size))
     if isinstance(inner, Chain):
-        inner = replace(inner, loop=inner.loop * _log_normal(LOOP_CV, size))
+        inner = replace(inner, loop=inner.loop * _log_normal(spreads.loop, size))
     if isinstance(inner, CoreSpun):
         wrap = replace(
             inner.wrap,
-            tex=inner.wrap.tex * _log_normal(STRIP_CV, size),
-            packing_factor=inner.wrap.packing_factor * _log_normal(WRAP_PACKING_CV, other),
+            tex=inner.wrap.tex * _log_normal(spreads.strip, size),
+            packing_factor=inner.wrap.packing_factor * _log_normal(spreads.wrap_packing, other),
         )
         inner = replace(inner, wrap=wrap)
     return replace(inner, twist=turned)

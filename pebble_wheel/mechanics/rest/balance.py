@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
+from pebble_wheel.mechanics.memory import Memory, recalled
 from pebble_wheel.mechanics.strand.layout import EVEN
 from pebble_wheel.mechanics.strand.rings import MAX_RING
 from pebble_wheel.mechanics.strand.state import (
@@ -43,6 +44,10 @@ from pebble_wheel.mechanics.strand.structure import (
     with_members,
 )
 
+Unbalanced = Literal["a single", "quiet", "needs Z", "needs S"]
+"""Why there is no balance to be a multiple of: a single has none, the strands want no twist, or none in the
+direction asked for."""
+
 Verdict = Literal["underplied", "balanced", "slightly over", "energised"]
 
 RATIO_LIMITS = (0.95, 1.05, 1.25)
@@ -71,10 +76,6 @@ VARIANTS_STEPS = 2
 
 SCAN = 81
 """Points of the search on both sides of zero."""
-
-MOST_ANSWERS = 1000
-_ANSWERED: dict[tuple[Nest, Rod], float] = {}
-"""The last answers of :func:`balanced_turns`."""
 
 ROUGHLY = 1e-4
 """Tolerance of lengths in that search, which only has to find the valley."""
@@ -238,19 +239,20 @@ def balanced_near(
     return twist
 
 
-def balanced_turns(node: Nest, rod: Rod, members: tuple[Made, ...] | None = None) -> float:
+def balanced_turns(
+    node: Nest, rod: Rod, members: tuple[Made, ...] | None = None, memory: Memory | None = None
+) -> float:
     """Return the balanced twist of a structure of scalar values [turns/m, signed], looked for on both sides of zero.
 
     Of several resting points that are come to without jamming on the way the one of least energy counts; NaN where
-    there is none. The twist that the structure itself has does not matter. Answers are remembered: while one strand is
-    changed, the balance of the others stays.
+    there is none. The twist that the structure itself has does not matter. A memory keeps the balance of the
+    other strands while one is changed.
     """
-    asked = replace(node, twist=Turns(0.0)), rod
-    if asked not in _ANSWERED:
-        for oldest in list(_ANSWERED)[:-MOST_ANSWERS]:
-            _ANSWERED.pop(oldest, None)
-        _ANSWERED[asked] = _balanced_turns(node, rod, members or tuple(make(member.node) for member in node.members))
-    return _ANSWERED[asked]
+
+    def work() -> float:
+        return _balanced_turns(node, rod, members or tuple(make(member.node) for member in node.members))
+
+    return recalled(memory, (balanced_turns, replace(node, twist=Turns(0.0)), rod), work)
 
 
 def _balanced_turns(node: Nest, rod: Rod, made: tuple[Made, ...]) -> float:
@@ -278,9 +280,9 @@ def offered(balanced: Floats, scale: Floats) -> FloatArray:
     return np.where(np.abs(balanced) < NOISE * np.asarray(scale), 0.0, balanced)
 
 
-def rest_of(node: Nest, rod: Rod, members: tuple[Made, ...]) -> float:
+def rest_of(node: Nest, rod: Rod, members: tuple[Made, ...], memory: Memory | None = None) -> float:
     """Return the balanced twist that is offered for a structure; see :func:`balanced_turns` and :func:`offered`."""
-    return float(offered(balanced_turns(node, rod, members), twist_scale(node, members)))
+    return float(offered(balanced_turns(node, rod, members, memory), twist_scale(node, members)))
 
 
 def balanced_variants(varied: MadeNest, rod: Rod, nominal: MadeNest, balanced: float) -> FloatArray:
@@ -299,21 +301,21 @@ def balanced_variants(varied: MadeNest, rod: Rod, nominal: MadeNest, balanced: f
 class NoBalanceError(ValueError):
     """A multiple of balance was asked for where there is no balance that way."""
 
-    def __init__(self, path: str, reason: str) -> None:
-        self.path, self.reason = path, reason
-        super().__init__(reason)
+    def __init__(self, path: str, cause: Unbalanced) -> None:
+        self.path, self.cause = path, cause
+        super().__init__(f"{path}: {cause}")
 
 
-def resolve(node: Node, rod: Rod) -> Node:
+def resolve(node: Node, rod: Rod, memory: Memory | None = None) -> Node:
     """Return the structure with every twist given outright; see :func:`resolve_made`.
 
     Raises:
         NoBalanceError: where a strand has no balanced twist in the direction asked for.
     """
-    return resolve_made(node, rod).node
+    return resolve_made(node, rod, memory=memory).node
 
 
-def resolve_made(node: Node, rod: Rod, path: str = "yarn") -> Made:
+def resolve_made(node: Node, rod: Rod, path: str = "yarn", memory: Memory | None = None) -> Made:
     """Return a structure made, bottom up, with multiples of balance worked out on the way.
 
     Raises:
@@ -321,21 +323,19 @@ def resolve_made(node: Node, rod: Rod, path: str = "yarn") -> Made:
     """
     if isinstance(node, Leaf):
         if isinstance(node.twist, OfBalanced):
-            raise NoBalanceError(path, "a single has no balanced twist; give its turns")
+            raise NoBalanceError(path, "a single")
         return make(node)
     members = tuple(
-        resolve_made(member.node, rod, f"{path}.{member_path(node, index)}")
+        resolve_made(member.node, rod, f"{path}.{member_path(node, index)}", memory)
         for index, member in enumerate(node.members)
     )
     inner = with_members(node, tuple(member.node for member in members))
     if isinstance(node.twist, OfBalanced):
-        balanced = rest_of(inner, rod, members)
+        balanced = rest_of(inner, rod, members, memory)
         if balanced == 0:
-            raise NoBalanceError(path, "these strands hang quiet by themselves and want no twist; give turns")
+            raise NoBalanceError(path, "quiet")
         if not node.twist.direction * balanced > 0:
-            wanted = "Z" if node.twist.direction > 0 else "S"
-            reason = f"these strands have no balanced twist in the {wanted} direction; ply the other way, or give turns"
-            raise NoBalanceError(path, reason)
+            raise NoBalanceError(path, "needs Z" if node.twist.direction > 0 else "needs S")
         inner = replace(inner, twist=Turns(node.twist.multiple * balanced))
     return make_nest(inner, members, turns_of(inner))
 
@@ -345,9 +345,9 @@ def fold(node: Node) -> Ply:
     return equal_ply(node, 2, Turns(0.0))
 
 
-def fold_turns(node: Node, rod: Rod, made: Made | None = None) -> float:
+def fold_turns(node: Node, rod: Rod, made: Made | None = None, memory: Memory | None = None) -> float:
     """Return the balanced twist of a strand's fold [turns/m of the fold, signed]; see :func:`fold`."""
-    return balanced_turns(fold(node), rod, (made or make(node),))
+    return balanced_turns(fold(node), rod, (made or make(node),), memory)
 
 
 def loop_turns(fold_turns_per_m: Floats) -> Floats:

@@ -1,17 +1,15 @@
 """What washing and drying do to size: bloom of each strand, and the relaxation of length.
 
-Where a figure is weak its provenance and spread stand beside it, in :data:`FACTORS`; a washed swatch is the truth.
+How sure each factor is stands on the finishing screen; a washed swatch is the truth.
 """
 
-from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.fibre.packing import Character, character, usual_draw
-from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.strand.state import LeafState, State, leaves, wrap_packing
 from pebble_wheel.mechanics.strand.structure import CoreSpun, Single
 
@@ -50,55 +48,6 @@ RESTS, REST_HOURS = 0.35, 18.0
 
 DRAWS_UP, DRAWS_UP_BY_BLOOM = 0.02, 0.18
 """Share of the length that any yarn loses on its first wash, and what bloom with room to act adds."""
-
-
-@dataclass(frozen=True)
-class Factor:
-    """One thing that the finished size hangs on, with how sure it is."""
-
-    name: str
-    value: str
-    source: str
-    spread: str
-
-
-CALIBRATED = "calibrated for this product"
-_BLOOMS = [fibre.bloom for fibre in FIBRES.values()]
-
-
-def _said(table: Mapping[Any, float]) -> str:
-    """Return a table in a line."""
-    return ", ".join(f"{name} {value:g}" for name, value in table.items())
-
-
-GUESS = "a guess of the trade, untested"
-
-FACTORS = (
-    Factor("bloom of the fibre, B", f"{min(_BLOOMS)} to {max(_BLOOMS)} by fibre", CALIBRATED, "30 % of the bloom"),
-    Factor(
-        "room between fibres", f"1 − φ/{FULLY_PACKED}, by packing as it stands", CALIBRATED, "as uneven as the spinning"
-    ),
-    Factor("preparation and draw, p", _said(CHARACTER), CALIBRATED, "within the 30 %"),
-    Factor("wash, w", _said(WASH), CALIBRATED + ", steam assumed", "within it"),
-    Factor("drying, h", _said(DRYING), CALIBRATED, "within it"),
-    Factor(
-        "twist evened by handling",
-        f"snapping leaves {UNEVEN_LEFT['snap']:.0%}, thwacking {UNEVEN_LEFT['thwack']:.0%} of the unevenness",
-        "assumed",
-        "not known",
-    ),
-    Factor("crimp pressed flat by the mill, m", f"{IRONED}", GUESS, "45 % of the bloom"),
-    Factor(
-        "severe blocking in the cloth", f"{BLOCKING['severe']} of the bloom", "common practice, no source", "not known"
-    ),
-    Factor("length lost on the first wash", "2 to 7 %", CALIBRATED, "not known"),
-    Factor(
-        "torque that rests on the bobbin", f"up to {RESTS:.0%}, in some {REST_HOURS:.0f} h", CALIBRATED, "both by half"
-    ),
-    Factor("torque that drying under weight hides", "light half, heavy most", "assumed", "not known"),
-    Factor("swelling in water", "by fibre", "Morton & Hearle, from memory", "as the range says"),
-)
-"""What is weak, and how weak."""
 
 
 @dataclass(frozen=True)

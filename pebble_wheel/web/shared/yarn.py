@@ -1,8 +1,8 @@
-"""What a screen shows of one yarn: its picture, its reading and its advice."""
+"""What screens show of one yarn: its pictures, its strands and its words."""
 
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal, get_args
+from typing import Literal, assert_never, get_args
 
 from markupsafe import Markup
 
@@ -12,36 +12,38 @@ from pebble_wheel.drawing.loop import loop_svg
 from pebble_wheel.drawing.scale import scale_svg
 from pebble_wheel.drawing.unrolled import Flat, unrolled_svg
 from pebble_wheel.drawing.yarn import Reach, Wedge, magnification, yarn_svg
-from pebble_wheel.mechanics.reading.advice import Advice
 from pebble_wheel.mechanics.reading.reading import Reading
+from pebble_wheel.notation.address import WHOLE, Address
 from pebble_wheel.notation.design import Design
 from pebble_wheel.notation.iso1139 import unsayable
+from pebble_wheel.wording import titles
+from pebble_wheel.wording.advice import Advice, advice_of
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.names import Bar, Row, matters_of, rows_of, structure_words, verdict_words
-from pebble_wheel.workshop.answer import advice_of, designation_of, read_of
+from pebble_wheel.workshop.evaluator import Evaluator
+from pebble_wheel.workshop.lines import designation_of
 
 Picture = Literal["along", "across", "unrolled"]
 PICTURES = get_args(Picture)
 
 
 @dataclass(frozen=True)
-class View:
-    """Which picture of the yarn is wanted."""
+class Viewpoint:
+    """Which picture of the yarn is wanted, from how near, and which part is in hand."""
 
     picture: Picture = "along"
     reach: Reach = "table"
-    held: str = "yarn"
-    """Path of the part in hand."""
+    at: Address = WHOLE
 
 
 @dataclass(frozen=True)
-class Look:
-    """Everything a screen shows of a yarn; drawings are made when they are asked for."""
+class YarnView:
+    """A design with its reading as it is shown; drawings are made when they are asked for."""
 
     design: Design
     reading: Reading
     display: Display
-    view: View
+    viewpoint: Viewpoint
 
     @cached_property
     def rows(self) -> list[Row]:
@@ -49,9 +51,9 @@ class Look:
         return rows_of(self.design, self.reading)
 
     @property
-    def held(self) -> Row:
+    def in_hand(self) -> Row:
         """The part in hand."""
-        return next((row for row in self.rows if row.path == self.view.held), self.rows[0])
+        return next((row for row in self.rows if row.path == self.viewpoint.at), self.rows[0])
 
     @property
     def structure(self) -> str:
@@ -68,7 +70,7 @@ class Look:
         """By ISO 1139, or why there is none."""
         return designation_of(self.design, self.reading) or unsayable(self.design.yarn)
 
-    @property
+    @cached_property
     def advice(self) -> tuple[Advice, ...]:
         """What a teacher would say."""
         return advice_of(self.design, self.reading)
@@ -81,7 +83,7 @@ class Look:
     @property
     def magnification(self) -> float:
         """How much larger than life the yarn is drawn."""
-        return magnification(self.reading.made, self.view.reach)
+        return magnification(self.reading.made, self.viewpoint.reach)
 
     @cached_property
     def dress(self) -> Dress:
@@ -91,27 +93,34 @@ class Look:
     @property
     def picture(self) -> Markup:
         """The large picture."""
-        draw = {"along": self._along, "across": self._across, "unrolled": self._unrolled}
-        return Markup(draw[self.view.picture]())
+        match self.viewpoint.picture:
+            case "along":
+                return Markup(self._along())
+            case "across":
+                return Markup(self._across())
+            case "unrolled":
+                return Markup(self._unrolled())
+            case _:
+                assert_never(self.viewpoint.picture)
 
     @property
     def loop(self) -> Markup:
         """The hung loop."""
         turns = self.reading.balance.loop_turns
-        said = f"A hung loop of 30 cm: {abs(turns):.1f} turns {'Z' if turns > 0 else 'S'}"
-        return Markup(loop_svg(turns, self.reading.levels[0].diameter, list(self.dress.shown()), said))
+        thick, colours = self.reading.levels[0].diameter, list(self.dress.shown())
+        return Markup(loop_svg(turns, thick, colours, titles.loop(turns)))
 
     @property
     def scale(self) -> Markup:
         """Balance as a scale."""
-        return Markup(scale_svg(self.reading.balance, self.reading.schools, self.display))
+        return Markup(scale_svg(self.reading.balance, self.reading.schools, titles.scale(self.reading, self.display)))
 
     def _along(self) -> str:
         top = self.reading.levels[0]
         wedge = Wedge(abs(top.angle), self.display.settings.angle_from == "crosswise", self.display.angle(top.angle))
-        title = f"The yarn, a {self.structure}, to scale"
-        made, view = self.reading.made, self.view
-        return yarn_svg(made, self.dress, wedge, self.display.settings.imperial, title, view.reach, view.held)
+        made, view = self.reading.made, self.viewpoint
+        title = titles.along(self.structure)
+        return yarn_svg(made, self.dress, wedge, self.display.settings.imperial, title, view.reach, view.at)
 
     def _across(self) -> str:
         reading = self.reading
@@ -120,19 +129,18 @@ class Look:
             CutAt("as plied", 1.0, self.display.length_range(reading.diameter_as_plied)),
             CutAt("finished", grown, self.display.length_range(reading.diameter_finished)),
         ]
-        title = f"The yarn, a {self.structure}, cut across"
-        return cut_svg(reading.made, self.dress, sizes, title, self.view.held)
+        return cut_svg(reading.made, self.dress, sizes, titles.across(self.structure), self.viewpoint.at)
 
     def _unrolled(self) -> str:
         unlike = {row.level.path: row for row in reversed(self.rows)}
         flats = [Flat(row.level, row.name, row.path) for row in self.rows if unlike[row.level.path] is row]
-        return unrolled_svg(flats, self.display, "Twist level by level: as made, now, at rest", self.view.held)
+        return unrolled_svg(flats, self.display, titles.UNROLLED, self.viewpoint.at)
 
 
-def look_at(design: Design, display: Display, view: View | None = None) -> Look:
-    """Return what a screen shows of a design.
+def view_of(evaluator: Evaluator, design: Design, display: Display, viewpoint: Viewpoint | None = None) -> YarnView:
+    """Return what screens show of a design.
 
     Raises:
         InputError: where it cannot be made, with its place.
     """
-    return Look(design, read_of(design), display, view or View())
+    return YarnView(design, evaluator.read(design), display, viewpoint or Viewpoint())

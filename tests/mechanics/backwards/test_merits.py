@@ -17,18 +17,20 @@ from pebble_wheel.mechanics.rest.balance import resolve_made
 from pebble_wheel.mechanics.strand.section import circularity, cut, groove, shown
 from pebble_wheel.mechanics.strand.structure import Chain, OfBalanced, Rod, Single, Turns, equal_ply
 from pebble_wheel.mechanics.wash.bloom import Finish
+from pebble_wheel.notation.aim import read_aim, weights_of
 from pebble_wheel.notation.design import structure_of
 from pebble_wheel.notation.draft import UNDYED, design_of
 from pebble_wheel.notation.settings import Settings
-from pebble_wheel.workshop.aim import candidates, read_aim, weights_of
+from pebble_wheel.workshop.aim import candidates
 from pebble_wheel.workshop.starts import STARTS, start
-from tests.yarns import of_factor, ply, single
+from tests.evaluated import EVALUATOR
+from tests.yarns import TYPICAL, of_factor, ply, single
 
 RUN = 4000.0
 
 
 def judged(node, hands=None, run=RUN):
-    return judge(resolve_made(node, Rod()), Finish(), Rod(), hands or Hands(), run)
+    return judge(resolve_made(node, Rod()), Finish(), TYPICAL, hands or Hands(), run)
 
 
 def scores(node, **more):
@@ -39,7 +41,7 @@ def scores(node, **more):
 def hung():
     """Every start spun to one aim of one fibre: what differs is the structure."""
     aim = read_aim({}, (UNDYED,), Settings())
-    return {each.name: each.judged.merits for each in candidates(aim, weights_of({}))}
+    return {each.name: each.judged.merits for each in candidates(EVALUATOR, aim, weights_of({}))}
 
 
 @pytest.mark.parametrize("strands", [2, 3, 4, 5])

@@ -39,7 +39,7 @@ from pebble_wheel.notation.design import structure_of
 from pebble_wheel.notation.draft import design_of
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.workshop.starts import STARTS, start
-from tests.yarns import mirrored
+from tests.yarns import TYPICAL, mirrored
 
 ROD, FINISH = Rod(), Finish()
 NODES = {name: structure_of(design_of(start(name), Settings()).yarn) for name in STARTS}
@@ -104,7 +104,7 @@ def test_thicker_yarn_wants_thicker_singles_and_many_wishes_are_answered_in_one_
 @pytest.mark.parametrize("name", STARTS)
 def test_a_yarn_twisted_the_other_way_wants_the_same_singles(name):
     wish = Wish("finished diameter", 1.9)
-    one, other = (fit(node, FINISH, wish, ROD) for node in (NODES[name], mirrored(NODES[name])))
+    one, other = (fit(node, FINISH, wish, TYPICAL) for node in (NODES[name], mirrored(NODES[name])))
     assert float(one.knobs.size) == pytest.approx(float(other.knobs.size), rel=1e-3)
 
 
@@ -112,7 +112,7 @@ def test_a_yarn_twisted_the_other_way_wants_the_same_singles(name):
 def test_what_cannot_be_as_wished_says_why_and_no_size_of_a_fine_grid_is_nearer(name, diameter, thinnest, twist):
     """A brute force grid, with the demands on the singles written out anew."""
     wish = Wish("diameter", diameter, Knobs(twist=twist), thinnest)
-    found = fit(NODES[name], FINISH, wish, ROD)
+    found = fit(NODES[name], FINISH, wish, TYPICAL)
     grid = np.geomspace(0.021, 395.0, 900)
     try:
         made = turned(NODES[name], MADE[name], replace(found.knobs, size=grid), ROD)
@@ -163,11 +163,11 @@ def demands(made):
 
 
 def test_the_nearest_that_can_be_spun_stands_at_its_limit():
-    fine = fit(NODES["4-ply"], FINISH, Wish("finished diameter", 0.5), ROD)
+    fine = fit(NODES["4-ply"], FINISH, Wish("finished diameter", 0.5), TYPICAL)
     assert [each.obstacle for each in fine.hindrances] == ["few-fibres"] and fine.made is not None
     leaf = next(each for each in walk(fine.made.node) if isinstance(each, Single))
     assert float(fibres_across(leaf.tex, leaf.fibre.density, leaf.fibre.mid_micron)) == pytest.approx(20, rel=1e-3)
-    thick = fit(NODES["single"], FINISH, Wish("finished diameter", 7.0, Knobs(twist=0.7)), ROD)
+    thick = fit(NODES["single"], FINISH, Wish("finished diameter", 7.0, Knobs(twist=0.7)), TYPICAL)
     assert [each.obstacle for each in thick.hindrances] == ["staple"] and thick.made is not None
     spun = thick.made.node
     assert turns_per_staple(turns_of(spun), spun.fibre.mid_staple) == pytest.approx(4, rel=1e-3)
@@ -175,7 +175,7 @@ def test_the_nearest_that_can_be_spun_stands_at_its_limit():
 
 def test_too_much_twist_is_eased_as_far_as_it_must_be():
     wish = Wish("finished diameter", 2.0, Knobs(twist=2.4, lay=1.9))
-    found = fit(NODES["3-ply"], FINISH, wish, ROD)
+    found = fit(NODES["3-ply"], FINISH, wish, TYPICAL)
     assert {each.obstacle for each in found.hindrances} & {"jammed", "no-balance"}
     assert found.made is not None and float(fullness(found.made.state)) < 1
     assert float(found.knobs.twist) < 2.4

@@ -15,13 +15,14 @@ from pebble_wheel.mechanics.reading.reading import bloomed, vary
 from pebble_wheel.mechanics.rest.balance import balanced_turns, fold_turns, loop_turns, resolve_made
 from pebble_wheel.mechanics.strand.single import turns_for_factor
 from pebble_wheel.mechanics.strand.structure import Bought, Member, OfBalanced, Ply, Rod, Single, Turns, equal_ply
-from pebble_wheel.mechanics.wash.bloom import FACTORS, Finish, growth, shrinkage
+from pebble_wheel.mechanics.wash.bloom import Finish, growth, shrinkage
 from pebble_wheel.mechanics.wash.swelling import swelling, wet_length, wet_over_dry
 from pebble_wheel.notation.design import structure_of
 from pebble_wheel.notation.draft import design_of
 from pebble_wheel.notation.settings import Settings
+from pebble_wheel.wording.factors import factors_of
 from pebble_wheel.workshop.starts import STARTS, start
-from tests.yarns import mirrored, of_factor, single
+from tests.yarns import TYPICAL, mirrored, of_factor, single
 
 ROD = Rod()
 WASHES = ("none", "steam", "soak", "snap", "thwack", "full")
@@ -39,7 +40,7 @@ def grown(made, **finish):
 def moments(made, hours=24.0, **finish):
     finish = Finish(**finish)
     loop = float(loop_turns(fold_turns(made.node, ROD, made)))
-    return {each.moment: each for each in at_moments(made, finish, vary(made, finish, ROD), loop, hours)}
+    return at_moments(made, finish, vary(made, finish, TYPICAL), loop, hours, TYPICAL.spreads)
 
 
 def test_more_is_done_to_it_the_more_it_blooms():
@@ -225,7 +226,7 @@ def test_eight_of_ten_simulated_spinners_lie_within_the_band():
 
 def test_crimp_pressed_flat_makes_the_band_wider():
     made, wide, usual = three(12, "merino"), Finish(ironed=True), Finish()
-    uneven = vary(made, usual, ROD)
+    uneven = vary(made, usual, TYPICAL)
     spread = {each: np.std(bloomed(uneven.spread, uneven.made, each)) for each in (wide, usual)}
     assert spread[wide] > 1.03 * spread[usual]
 
@@ -280,4 +281,4 @@ def test_width_error_is_what_the_stitches_say(before, after, width):
 
 
 def test_every_weak_factor_says_where_it_is_from_and_how_sure_it_is():
-    assert len(FACTORS) >= 10 and all(each.source and each.spread for each in FACTORS)
+    assert len(factors_of(TYPICAL)) >= 10 and all(each.source and each.spread for each in factors_of(TYPICAL))

@@ -8,8 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from pebble_wheel.mechanics.fibre.table import FIBRES
-from pebble_wheel.mechanics.reading.advice import advise
-from pebble_wheel.mechanics.reading.reading import JammedError, read
+from pebble_wheel.mechanics.reading.findings import findings_of
+from pebble_wheel.mechanics.reading.reading import JammedError
 from pebble_wheel.mechanics.reading.spread import spread
 from pebble_wheel.mechanics.rest import balance
 from pebble_wheel.mechanics.strand import kinds
@@ -31,7 +31,8 @@ from pebble_wheel.mechanics.strand.structure import (
     with_members,
 )
 from pebble_wheel.mechanics.wash.bloom import Finish
-from tests.yarns import mirrored, of_factor, ply, single, singles
+from pebble_wheel.wording.advice import said_of
+from tests.yarns import TYPICAL, mirrored, of_factor, ply, read, single, singles
 
 ROD, FREE = Rod(), Finish("snap", "free")
 THREAD = Bought(60.0, 0.29, Turns(-400.0))
@@ -82,7 +83,7 @@ def test_mirror_symmetry_at_every_kind(kind):
 
 @kinds_of_yarn
 def test_draws_are_one_call_and_agree_with_looping(kind):
-    drawn = spread(EVERY_KIND[kind], ROD, variants=8)
+    drawn = spread(EVERY_KIND[kind], TYPICAL, variants=8)
     together = make(drawn.node).state
 
     def variant(node, index):
@@ -330,16 +331,16 @@ def test_take_up_counts_from_the_bobbin():
     ],
 )
 def test_a_teacher_would_warn(node, code):
-    assert code in {each.code for each in advise(read(node, FREE, variants=64))}
+    assert code in {each.code for each in findings_of(read(node, FREE, variants=64))}
 
 
 def test_loops_long_against_the_colour_runs_mix_them():
     """A link takes three legs, so colours hold together where they run well longer than that: handbook, chain ply."""
     reading = read(Chain(single(), 160.0, Turns(-145.0)), FREE, variants=64)
     for run, warned in ((500.0, True), (900.0, True), (1000.0, False), (5000.0, False)):
-        codes = {each.code for each in advise(reading, {"yarn.strand": run})}
+        codes = {each.code for each in findings_of(reading, {"yarn.strand": run})}
         assert ("loops-over-colours" in codes) == warned
-    assert "loops-over-colours" not in {each.code for each in advise(reading)}
+    assert "loops-over-colours" not in {each.code for each in findings_of(reading)}
 
 
 @pytest.mark.parametrize("kind", ["ply", "cable", "unlike", "chain"])
@@ -360,12 +361,12 @@ def test_a_core_untwisted_through_nothing_drifts_apart_unless_its_plies_hold_it(
     alone = read(CoreSpun(strand, strip, Turns(-200.0)), FREE, variants=64)
     assert alone.levels[1].turns_per_m_now < 0 < alone.levels[1].turns_per_m_as_made
     assert alone.singles["yarn.core"].turns_per_staple_now == 0
-    assert "core-drifts" in {each.code for each in advise(alone)}
+    assert "core-drifts" in {each.code for each in findings_of(alone)}
     plied = read(CoreSpun(ply(strand, 2, -100.0), strip, Turns(-200.0)), FREE, variants=64)
     leaf = plied.levels[2]
     assert leaf.turns_per_m_now < 0 < leaf.turns_per_m_as_made
     assert plied.singles[leaf.path].turns_per_staple_now > 4
-    assert "core-drifts" not in {each.code for each in advise(plied)}
+    assert "core-drifts" not in {each.code for each in findings_of(plied)}
 
 
 def test_the_least_twist_on_the_way_is_found_by_going_it():
@@ -394,7 +395,7 @@ def test_no_two_warnings_of_a_core_ask_for_more_turns_and_for_fewer(tex, width, 
         )
     except JammedError:
         return
-    said = {each.code: each for each in advise(reading)}
+    said = {each.code: said_of(each, reading) for each in findings_of(reading)}
     assert not {"shallow-wrap", "ratio-too-high"} <= set(said)
     assert len({"core-drifts", "core-tightened", "core-untwisted"} & set(said)) <= 1
     if "ratio-too-high" in said and "bare-core" in said:

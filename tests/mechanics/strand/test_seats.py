@@ -8,14 +8,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.optimize import least_squares
 
-from pebble_wheel.mechanics.reading.reading import read
 from pebble_wheel.mechanics.strand.helix import nested_curvature_squared
 from pebble_wheel.mechanics.strand.layout import seat
 from pebble_wheel.mechanics.strand.rings import rings
 from pebble_wheel.mechanics.strand.state import make, retwist
 from pebble_wheel.mechanics.strand.structure import Member, Ply, Turns
 from pebble_wheel.mechanics.wash.bloom import Finish
-from tests.yarns import ply, single, singles
+from tests.yarns import ply, read, single, singles
 
 BEST = {2: 2, 3: 2.155, 4: 2.414, 5: 2.701, 6: 3, 7: 3, 8: 3.304, 9: 3.613, 10: 3.813, 11: 3.924, 12: 4.029}
 """Radius of the smallest circle round so many equal circles, over theirs."""

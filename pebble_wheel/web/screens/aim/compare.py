@@ -9,13 +9,12 @@ from markupsafe import Markup
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.yarn import hanging_scale, hanging_svg
 from pebble_wheel.notation.design import Design
-from pebble_wheel.web.shared.yarn import Look, look_at
-from pebble_wheel.wording.display import Display
+from pebble_wheel.web.shared.base import Desk
+from pebble_wheel.web.shared.yarn import YarnView, view_of
 from pebble_wheel.wording.figures import Figure, loop_figure, rest_figures, size_figures, spinning_figures, yarn_figures
 from pebble_wheel.wording.merits import MERITS
 from pebble_wheel.wording.names import verdict_words
 from pebble_wheel.workshop.aim import Candidate
-from pebble_wheel.workshop.answer import advice_of
 
 CLOSE = 0.02
 """Of each other: readings nearer than that are called the same."""
@@ -64,25 +63,25 @@ class Compared:
     lines: tuple[Line, ...]
 
 
-def compared(yarns: list[tuple[str, Candidate, Design]], display: Display) -> Compared:
+def compared(yarns: list[tuple[str, Candidate, Design]], desk: Desk) -> Compared:
     """Return several yarns side by side, drawn at one scale, each with its pin."""
-    looks = [look_at(design, display) for _, _, design in yarns]
-    scale = hanging_scale(each.reading.made for each in looks)
+    views = [view_of(desk.evaluator, design, desk.display) for _, _, design in yarns]
+    scale = hanging_scale(each.reading.made for each in views)
     columns = [
         Column(
             pin,
             design.name,
             Markup(hanging_svg(seen.reading.made, dress_of(design.yarn), f"pin{place}", design.name, scale, fine=True)),
         )
-        for place, ((pin, _, design), seen) in enumerate(zip(yarns, looks, strict=True))
+        for place, ((pin, _, design), seen) in enumerate(zip(yarns, views, strict=True))
     ]
-    figures = [_figures(seen, found) for seen, (_, found, _) in zip(looks, yarns, strict=True)]
+    figures = [_figures(seen, found) for seen, (_, found, _) in zip(views, yarns, strict=True)]
     labels = list(dict.fromkeys(label for each in figures for label in each))
     lines = [Line(label, tuple(each.get(label, "–") for each in figures)) for label in labels]
     return Compared(tuple(columns), tuple(lines))
 
 
-def _figures(seen: Look, found: Candidate) -> dict[str, str]:
+def _figures(seen: YarnView, found: Candidate) -> dict[str, str]:
     """Return every reading of a yarn by its label."""
     reading, display = seen.reading, seen.display
     whole = [*yarn_figures(reading, display), *size_figures(reading, display)]
@@ -97,7 +96,7 @@ def _figures(seen: Look, found: Candidate) -> dict[str, str]:
     if found.judged:
         for aspect, merit in found.judged.merits.items():
             values[MERITS[aspect].words] = f"{100 * merit.score:.0f} of 100"
-    values["a teacher would say"] = "; ".join(each.text for each in advice_of(seen.design, reading)) or "nothing"
+    values["a teacher would say"] = "; ".join(each.text for each in seen.advice) or "nothing"
     return values
 
 

@@ -1,42 +1,46 @@
 """The settings screen."""
 
-from typing import Annotated
+from dataclasses import asdict, dataclass
 
-from fastapi import APIRouter, Form, Request
+from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import TypeAdapter, ValidationError
 
-from pebble_wheel.notation.settings import Settings
+from pebble_wheel.notation.settings import SNUG_OVER_RELAXED, Settings
 from pebble_wheel.store.settings import save
-from pebble_wheel.web.shared.base import Database, Displayed, render
+from pebble_wheel.web.shared.base import AtDesk, Database, render
+from pebble_wheel.web.shared.forms import Sent, texts
+from pebble_wheel.wording.messages import setting_refused
 
 router = APIRouter(prefix="/settings")
 
 _CHECKED = TypeAdapter(Settings)
 
 
+@dataclass(frozen=True)
+class SettingsView:
+    """The page."""
+
+    settings: Settings
+    kept: bool = False
+    fault: str = ""
+
+    snug = f"{SNUG_OVER_RELAXED - 1:.0%}"
+
+
 @router.get("")
-def show(request: Request, display: Displayed, kept: bool = False) -> Response:
+def show(request: Request, desk: AtDesk, kept: bool = False) -> Response:
     """Show the settings."""
-    return render(request, "screens/settings/page.html", settings=display.settings, kept=kept, fault="")
+    return render(request, "screens/settings/page.html", SettingsView(desk.settings, kept))
 
 
 @router.post("")
-def change(
-    request: Request,
-    connection: Database,
-    display: Displayed,
-    units: Annotated[str, Form()],
-    angle_from: Annotated[str, Form()],
-    wpi_method: Annotated[str, Form()],
-    weight_table: Annotated[str, Form()],
-) -> Response:
-    """Keep the settings."""
-    given = {"units": units, "angle_from": angle_from, "wpi_method": wpi_method, "weight_table": weight_table}
+def change(request: Request, connection: Database, desk: AtDesk, sent: Sent) -> Response:
+    """Keep the settings; what cannot be is refused and changes nothing."""
     try:
-        save(connection, _CHECKED.validate_python(given))
+        save(connection, _CHECKED.validate_python({**asdict(desk.settings), **texts(sent)}))
     except ValidationError as error:
         first = error.errors()[0]
-        fault = f"{first['loc'][0]}: {first['msg']}. Nothing was changed."
-        return render(request, "screens/settings/page.html", 422, settings=display.settings, kept=False, fault=fault)
+        fault = setting_refused(str(first["loc"][0]), first["msg"])
+        return render(request, "screens/settings/page.html", SettingsView(desk.settings, fault=fault), 422)
     return RedirectResponse("/settings?kept=1", 303)

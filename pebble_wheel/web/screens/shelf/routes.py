@@ -1,82 +1,47 @@
-"""The shelf: every design kept, with a small drawing of its yarn."""
+"""The shelf: every design kept, with a small drawing of its yarn; design files are brought in here."""
 
-import sqlite3
-from dataclasses import dataclass
-from functools import lru_cache
 from typing import Annotated
 
-from fastapi import APIRouter, Form, Request
+from fastapi import APIRouter, File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
-from markupsafe import Markup
 
-from pebble_wheel.drawing.dress import dress_of
-from pebble_wheel.drawing.yarn import small_svg
-from pebble_wheel.mechanics.reading.reading import Reading
-from pebble_wheel.notation.design import read_design, write_design
+from pebble_wheel.notation.design import read_design
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.store import designs
-from pebble_wheel.store.designs import Kept
-from pebble_wheel.web.shared.base import Database, Displayed, Number, render
-from pebble_wheel.wording.display import Display
-from pebble_wheel.wording.names import structure_words, verdict_words
-from pebble_wheel.workshop.answer import designation_of, read_of
+from pebble_wheel.web.screens.shelf.view import NameFault, view_of_shelf
+from pebble_wheel.web.shared.base import AtDesk, Database, Desk, Number, render
 
 router = APIRouter()
 
 
-@dataclass(frozen=True)
-class Card:
-    """One design on the shelf."""
-
-    id: int
-    name: str
-    drawing: Markup
-    structure: str
-    verdict: str
-    size: str
-    designation: str
-
-
 @router.get("/")
-def show(request: Request, connection: Database, display: Displayed, away: int | None = None) -> Response:
+def show(request: Request, connection: Database, desk: AtDesk, away: int | None = None) -> Response:
     """Show the shelf; a first visit goes straight to a yarn."""
     if not designs.shelf(connection) and not designs.away(connection):
         return RedirectResponse("/construct", 303)
-    return show_shelf(request, connection, display, gone=away)
+    return _answer(request, connection, desk, gone=away)
 
 
-def show_shelf(
-    request: Request,
-    connection: sqlite3.Connection,
-    display: Display,
-    gone: int | None = None,
-    fault: dict[str, object] | None = None,
-    file_faults: tuple[Fault, ...] = (),
-) -> Response:
-    """Return the shelf, with the way back for a design just put away or with what was wrong."""
-    put_away = designs.away(connection)
-    return render(
-        request,
-        "screens/shelf/page.html",
-        422 if fault or file_faults else 200,
-        cards=[_card(each, display) for each in designs.shelf(connection)],
-        put_away=put_away,
-        gone=next((each for each in put_away if each.id == gone), None),
-        fault=fault,
-        file_faults=file_faults,
-    )
+@router.post("/designs")
+def bring_in(request: Request, connection: Database, desk: AtDesk, file: Annotated[UploadFile, File()]) -> Response:
+    """Put a design file on the shelf and open it; on a fault nothing is kept."""
+    try:
+        design = read_design(file.file.read())
+        desk.evaluator.read(design)
+    except InputError as error:
+        return _answer(request, connection, desk, file_faults=error.faults)
+    return RedirectResponse(f"/designs/{designs.keep_new(connection, design)}", 303)
 
 
 @router.post("/designs/{number}/rename")
 def rename(
-    request: Request, connection: Database, display: Displayed, number: Number, name: Annotated[str, Form()] = ""
+    request: Request, connection: Database, desk: AtDesk, number: Number, name: Annotated[str, Form()] = ""
 ) -> Response:
     """Rename a design; a name it cannot have stays in its field."""
     try:
         designs.rename(connection, number, name.strip())
     except InputError as error:
-        fault = {"id": number, "typed": name, "message": error.faults[0].message}
-        return show_shelf(request, connection, display, fault=fault)
+        return _answer(request, connection, desk, fault=NameFault(number, name, error.faults[0].message))
     return RedirectResponse("/", 303)
 
 
@@ -100,21 +65,14 @@ def restore(connection: Database, number: Number) -> Response:
     return RedirectResponse("/", 303)
 
 
-def _card(kept: Kept, display: Display) -> Card:
-    reading = _reading(write_design(kept.design))
-    drawing = small_svg(reading.made, dress_of(kept.design.yarn), f"small{kept.id}", f"Drawing of {kept.design.name}")
-    return Card(
-        id=kept.id,
-        name=kept.design.name,
-        drawing=Markup(drawing),
-        structure=structure_words(kept.design.yarn),
-        verdict=verdict_words(reading.balance.verdict, kept.design.yarn),
-        size=display.wpi_range(reading.wpi_finished),
-        designation=designation_of(kept.design, reading),
-    )
-
-
-@lru_cache(maxsize=256)
-def _reading(body: str) -> Reading:
-    """Return the reading of a design file; equal files read alike."""
-    return read_of(read_design(body.encode()))
+def _answer(
+    request: Request,
+    connection: Database,
+    desk: Desk,
+    gone: int | None = None,
+    fault: NameFault | None = None,
+    file_faults: tuple[Fault, ...] = (),
+) -> Response:
+    shelf, away = designs.shelf(connection), designs.away(connection)
+    view = view_of_shelf(shelf, away, desk, gone, fault, file_faults)
+    return render(request, "screens/shelf/page.html", view, 422 if fault or file_faults else 200)

@@ -1,34 +1,17 @@
-"""The answer to an evaluation, one shape for the command line and the web."""
+"""The answer to an evaluation, one shape for the command line and for programs."""
 
 import math
-import threading
-from collections.abc import Iterator
-from dataclasses import dataclass
 
 from pydantic import BaseModel
 
-from pebble_wheel.mechanics.reading.advice import Advice, advise
-from pebble_wheel.mechanics.reading.reading import JammedError, Level, Reading, read
+from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.mechanics.reading.spread import Band
-from pebble_wheel.mechanics.rest.balance import NoBalanceError
-from pebble_wheel.mechanics.strand.structure import Node
 from pebble_wheel.mechanics.wash.bloom import WASH
-from pebble_wheel.notation.design import (
-    USUAL_RUN_M,
-    BoughtModel,
-    Design,
-    Direction,
-    NodeModel,
-    PlyModel,
-    SingleModel,
-    finish_of,
-    inner_of,
-    place_in_file,
-    structure_of,
-    walk,
-)
-from pebble_wheel.notation.faults import Fault, InputError
-from pebble_wheel.notation.iso1139 import designation
+from pebble_wheel.notation.address import Address
+from pebble_wheel.notation.design import Design, Direction
+from pebble_wheel.notation.iso1139 import fold_to_single, unsayable
+from pebble_wheel.wording.advice import advice_of
+from pebble_wheel.workshop.lines import designation_of, lines_of
 
 
 class BandAnswer(BaseModel):
@@ -110,26 +93,6 @@ WASH_A_SWATCH = WarningAnswer(
 )
 
 
-IN_TURN = threading.Lock()
-"""Readings take turns: many small array operations in several threads at once only hinder each other."""
-
-
-def read_of(design: Design) -> Reading:
-    """Return the reading of a design.
-
-    Raises:
-        InputError: where a level jams or a multiple of balance has no answer, with its place.
-    """
-    try:
-        with IN_TURN:
-            return read(structure_of(design.yarn), finish_of(design))
-    except JammedError as error:
-        raise InputError(Fault(f"{place_in_file(design.yarn, error.path)}.twist", error.reason)) from None
-    except NoBalanceError as error:
-        place = place_in_file(design.yarn, error.path)
-        raise InputError(Fault(f"{place}.twist.of_balanced", error.reason)) from None
-
-
 def answer_of(design: Design, reading: Reading) -> Answer:
     """Return the answer for a reading of a design."""
     balance = reading.balance
@@ -155,68 +118,6 @@ def answer_of(design: Design, reading: Reading) -> Answer:
         levels=_levels(design, reading),
         warnings=warnings,
     )
-
-
-def advice_of(design: Design, reading: Reading) -> tuple[Advice, ...]:
-    """Return what a teacher would say to a design, its colours counted in."""
-    runs = {
-        place: 1000 * (node.colour_run_m or USUAL_RUN_M)
-        for _, place, node in walk(design.yarn)
-        if isinstance(node, SingleModel | BoughtModel) and len(set(node.colours or ())) > 1
-    }
-    return advise(reading, runs)
-
-
-def designation_of(design: Design, reading: Reading) -> str:
-    """Return the ISO 1139 designation of a design, its multiples of balance worked out."""
-    made = {level.place: level.turns_per_m_as_made for level in reading.levels}
-    turns = {path: made[place] for path, place, _ in walk(design.yarn)}
-    return designation(design.yarn, turns, reading.resultant_tex)
-
-
-@dataclass(frozen=True)
-class Line:
-    """Strands of one entry of the design that lie alike, with their level of the reading."""
-
-    path: str
-    """In the file."""
-    node: NodeModel
-    level: Level
-    count: int
-    """In one of what they are part of."""
-    seats: int
-    """On how many unlike seats it and its likes lie."""
-
-
-def lines_of(design: Design, reading: Reading) -> list[Line]:
-    """Return the strands of a design, the yarn first, one line for each seat where seats differ."""
-    within: dict[str, list[Level]] = {}
-    for level in reading.levels:
-        within.setdefault(level.path.rpartition(".")[0], []).append(level)
-    return list(_lines(Line("yarn", design.yarn, reading.levels[0], 1, 1), within))
-
-
-def _lines(line: Line, within: dict[str, list[Level]]) -> Iterator[Line]:
-    """Yield a line and those of what it is laid from: entries that are alike take the strands of seats in turn."""
-    yield line
-    left = {level.path: level.strands // line.level.strands for level in within.get(line.level.path, [])}
-    alike: list[Node] = []
-    for name, inner in inner_of(line.node):
-        place = name
-        if isinstance(line.node, PlyModel):
-            node = structure_of(inner)
-            alike += [] if node in alike else [node]
-            place = f"strands[{alike.index(node)}]"
-        seats = [level for level in within[line.level.path] if level.place.endswith(f".{place}")]
-        wanted, taken = inner.count, []
-        for level in seats:
-            count = min(wanted, left[level.path])
-            if count:
-                taken.append((level, count))
-                left[level.path] -= count
-                wanted -= count
-        for level, count in taken:
-            yield from _lines(Line(f"{line.path}.{name}", inner, level, count, len(seats)), within)
 
 
 def _levels(design: Design, reading: Reading) -> list[LevelAnswer]:
@@ -253,3 +154,42 @@ def _band(band: Band) -> BandAnswer:
 
 def _known(value: float) -> float | None:
     return value if math.isfinite(value) else None
+
+
+def answer_words(design: Design, answer: Answer, stated_tex: float | None) -> str:
+    """Return an answer in words, with what a designation stated beside what was computed."""
+    plied, washed, balance = answer.wpi.as_plied, answer.wpi.finished, answer.balance
+    lines = [
+        f"{design.name}",
+        f"  designation   {answer.designation or unsayable(design.yarn)}",
+        f"  size          {answer.resultant_tex:.0f} tex, {answer.grist_yd_per_lb:.0f} yd/lb",
+    ]
+    made = {Address(level.path): level.turns_per_m_as_made for level in answer.levels}
+    if folded := fold_to_single(design.yarn, made, answer.resultant_tex):
+        lines.append(f"  fold first    {folded}")
+    if stated_tex is not None:
+        off = 100 * (answer.resultant_tex / stated_tex - 1)
+        lines.append(f"  stated        R {stated_tex:g} tex; computed is {off:+.1f} % off it")
+    lines += [
+        f"  wraps/inch    {plied.p10:.0f} to {plied.p90:.0f} as plied, {washed.p10:.0f} to {washed.p90:.0f} finished",
+        f"  diameter      {answer.diameter_mm.as_plied.p50:.2f} mm as plied, "
+        f"{answer.diameter_mm.finished.p50:.2f} mm finished",
+        f"  balance       {balance.verdict}"
+        + (f", {balance.ratio:.2f} of the balanced twist" if balance.ratio is not None else "")
+        + (
+            "; the strands hang quiet by themselves"
+            if balance.balanced_turns_per_m == 0 and len(answer.levels) > 1
+            else ""
+        ),
+        f"  room          strands {answer.jamming:.0%} full of turns",
+        "  level                     made        now   angle  take-up  lies  m in 1 m",
+    ]
+    for level in answer.levels:
+        lines.append(
+            f"  {level.path:22s} {level.direction} {level.turns_per_m_as_made:5.0f} t/m  {level.turns_per_m_now:5.0f}"
+            f"  {level.angle_deg:5.1f}°  {level.take_up_percent:5.1f} %  {level.lies_deg:3.0f}°"
+            f"  {level.metres_per_metre:6.2f}" + (f"  × {level.count}" if level.count > 1 else "")
+        )
+    for warning in answer.warnings:
+        lines += ["", f"  {warning.text}", f"    why: {warning.why}", f"    do:  {warning.do}"]
+    return "\n".join(lines)

@@ -1,0 +1,253 @@
+"""What the aiming screen shows: a value for each part of the page."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import get_args
+
+from markupsafe import Markup
+
+from pebble_wheel.drawing.dress import dress_of
+from pebble_wheel.drawing.grips import AIMED, grips, halo
+from pebble_wheel.drawing.loop import loop_svg
+from pebble_wheel.drawing.yarn import Wedge, arm, hanging_scale, hanging_svg, scale_for, yarn_svg
+from pebble_wheel.mechanics.backwards.merits import Judged
+from pebble_wheel.mechanics.backwards.solve import firmness
+from pebble_wheel.mechanics.fibre.packing import Draw, Prep
+from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.mechanics.rest.balance import RATIO_LIMITS
+from pebble_wheel.mechanics.strand.structure import Leaf
+from pebble_wheel.notation.aim import (
+    FIELDS,
+    LEAST_RATIO,
+    MOST_RATIO,
+    MOST_WEIGHT,
+    RANKED,
+    STAGES,
+    Aim,
+    read_aim,
+    weights_of,
+)
+from pebble_wheel.notation.design import Design
+from pebble_wheel.notation.draft import design_of
+from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.weights import WEIGHT_TABLES
+from pebble_wheel.web.screens.aim.compare import Compared, compared
+from pebble_wheel.web.screens.aim.form import AimForm
+from pebble_wheel.web.shared.aimed import candidate_of
+from pebble_wheel.web.shared.base import Desk
+from pebble_wheel.web.shared.choices import Choice, choices_of
+from pebble_wheel.wording import titles
+from pebble_wheel.wording.advice import Advice
+from pebble_wheel.wording.candidate import Cell, StepRow, cells, in_the_way, steps_of
+from pebble_wheel.wording.display import Display
+from pebble_wheel.wording.merits import COLOURING_WORDS, MERITS
+from pebble_wheel.wording.names import STAGE_WORDS
+from pebble_wheel.wording.washing import DRYING_WORDS, WASH_WORDS
+from pebble_wheel.wording.why import Why
+from pebble_wheel.wording.why_aim import candidate_why
+from pebble_wheel.workshop.aim import Candidate, candidates, usual_factor
+from pebble_wheel.workshop.starts import STARTS
+
+ADVANCED = ("draw", "thinnest", "ratios", "pace", "run", "wash", "drying")
+"""Fields that are folded away."""
+
+
+@dataclass(frozen=True)
+class Hung:
+    """A candidate as it hangs on the rail."""
+
+    found: Candidate
+    drawing: Markup
+    cells: dict[str, Cell]
+    in_hand: bool
+    address: str
+    """Where it is opened to construct."""
+
+
+@dataclass(frozen=True)
+class Picture:
+    """The yarn aimed for, with what a hand that takes hold of it needs to know."""
+
+    drawing: Markup
+    loop: Markup
+    scale: float
+    """Pixels per mm."""
+    across: float
+    """Thickness aimed for, mm."""
+    apex: float
+    middle: float
+    """Where the arms of the angle meet, pixels."""
+
+
+@dataclass(frozen=True)
+class Good:
+    """How good a candidate is for one thing."""
+
+    aspect: str
+    words: str
+    score: float
+
+
+@dataclass(frozen=True)
+class InHand:
+    """The candidate in hand."""
+
+    hung: Hung
+    way: list[Advice]
+    steps: list[StepRow]
+    merits: list[Good]
+
+
+@dataclass(frozen=True)
+class Found:
+    """All that hangs on an aim that could be read."""
+
+    rail: list[Hung]
+    in_hand: InHand | None
+    picture: Picture | None
+    usual: tuple[float, float]
+    """Where on the way from soft to firm the usual twist factors begin and end, in hundredths."""
+    reason: Why | None
+    compared: Compared | None
+
+
+@dataclass(frozen=True)
+class AimView:
+    """The page."""
+
+    form: AimForm
+    found: Found | None
+    """None where the aim cannot be read."""
+    faults: dict[str, str]
+    classes: list[Choice]
+    """Weight classes, each with a size in its middle."""
+    angle_words: str
+    wpi_words: str
+
+    fields = tuple(FIELDS)
+    fibres = choices_of({fibre.id: fibre.name for fibre in FIBRES.values()})
+    washes = choices_of(WASH_WORDS)
+    dryings = choices_of(DRYING_WORDS)
+    colourings = choices_of(COLOURING_WORDS)
+    preps = choices_of({each: each for each in get_args(Prep)})
+    draws = choices_of({each: each for each in get_args(Draw)})
+    stages = choices_of({each: STAGE_WORDS[each] for each in STAGES})
+    faders = choices_of({aspect: MERITS[aspect].words for aspect in RANKED})
+    most_weight = MOST_WEIGHT
+    least_ratio, most_ratio = LEAST_RATIO, MOST_RATIO
+    at_rest, over_from, lively_from = RATIO_LIMITS
+
+    @property
+    def left_out(self) -> list[Choice]:
+        """The structures left out."""
+        return [Choice(name, STARTS[name].words) for name in self.form.without]
+
+    @property
+    def more_open(self) -> bool:
+        """Whether a fault stands beside a field that is folded away."""
+        return any(field in ADVANCED for field in self.faults)
+
+
+def view_of_aim(form: AimForm, desk: Desk) -> AimView:
+    """Return what the page shows of a form."""
+    faults: tuple[Fault, ...] = ()
+    found: Found | None = None
+    try:
+        aim = read_aim(form.aimed.typed, form.aimed.colours, desk.settings)
+        found = _found(aim, form, desk)
+    except InputError as error:
+        faults = error.faults
+    return AimView(
+        form,
+        found,
+        {fault.place: fault.message for fault in faults},
+        _classes(desk.display),
+        desk.display.angle_words,
+        desk.display.wpi_words,
+    )
+
+
+def _found(aim: Aim, form: AimForm, desk: Desk) -> Found:
+    ranked = candidates(desk.evaluator, aim, weights_of(form.aimed.typed), frozenset(form.without))
+    at = next((each.name for each in ranked if each.name == form.at), ranked[0].name if ranked else "")
+    rail = _rail(ranked, at, form, desk.display)
+    hung = next((each for each in rail if each.in_hand), None)
+    aspect, _, name = form.asked.partition("@")
+    about = next((each for each in ranked if each.name == name), None)
+    usual = usual_factor(aim.fibre, aim.prep, aim.draw)
+    low, high = (100 * float(firmness(each, usual)) for each in usual)
+    return Found(
+        rail,
+        _in_hand(hung, aim, desk.display) if hung else None,
+        _picture(hung.found, hung.found.judged, aim, form.scale, desk) if hung and hung.found.judged else None,
+        (low, high),
+        candidate_why(aspect, about, aim, desk.display) if about else None,
+        _compared(form.pins, desk),
+    )
+
+
+def _rail(ranked: Iterable[Candidate], at: str, form: AimForm, display: Display) -> list[Hung]:
+    """Return the candidates drawn at one scale."""
+    ranked = list(ranked)
+    scale = hanging_scale(each.judged.made for each in ranked if each.judged)
+    return [_hung(each, scale, each.name == at, form.aimed.query, display) for each in ranked]
+
+
+def _hung(found: Candidate, scale: float, in_hand: bool, query: str, display: Display) -> Hung:
+    drawing = ""
+    if found.judged:
+        dress = dress_of(found.begun_design.yarn)
+        drawing = hanging_svg(found.judged.made, dress, f"hung-{found.name}", titles.hanging(found.words), scale)
+    address = f"/construct/aimed?structure={found.name}" + (f"&{query}" if query else "")
+    return Hung(found, Markup(drawing), cells(found, display), in_hand, address)
+
+
+def _in_hand(hung: Hung, aim: Aim, display: Display) -> InHand:
+    judged = hung.found.judged
+    merits = [Good(each, MERITS[each].words, own.score) for each, own in judged.merits.items()] if judged else []
+    return InHand(hung, in_the_way(hung.found, aim, display), steps_of(hung.found, display), merits)
+
+
+def _picture(found: Candidate, judged: Judged, aim: Aim, scale: float | None, desk: Desk) -> Picture:
+    """Return the yarn in hand with what can be taken hold of on it."""
+    made, top, display = judged.made, judged.levels[0], desk.display
+    plied = float(made.state.diameter)
+    aimed = aim.value if aim.measure.endswith("diameter") else plied
+    scale = scale or min(scale_for(made, AIMED), AIMED.height / max(aimed, 1e-3))
+    wedge = None
+    if not isinstance(made.node, Leaf):
+        wedge = Wedge(abs(top.angle), display.settings.angle_from == "crosswise", display.angle(top.angle))
+    dress = dress_of(found.begun_design.yarn)
+    drawing = yarn_svg(
+        made,
+        dress,
+        wedge,
+        display.settings.imperial,
+        titles.aimed(found.words),
+        scale=scale,
+        under=halo(aimed, scale),
+        over=grips(made, wedge, aimed, scale),
+        frame=AIMED,
+    )
+    turns = desk.evaluator.loop_turns(made)
+    loop = loop_svg(turns, top.diameter, list(dress.shown()), titles.loop(turns))
+    apex, middle, *_ = arm(0.0, wedge or Wedge(0.0, False, ""), AIMED)
+    return Picture(Markup(drawing), Markup(loop), scale, aimed, apex, middle)
+
+
+def _classes(display: Display) -> list[Choice]:
+    """Return the weight classes, thickest first, each with a size in its middle."""
+    found = []
+    for name, low, high in reversed(WEIGHT_TABLES[display.settings.weight_table]):
+        middle = (low or 0.75 * high) * 1.1 if high > 100 or not low else (low + high) / 2
+        found.append(Choice(f"{display.settings.wraps(middle):.3g} wpi", name))
+    return found
+
+
+def _compared(pins: Iterable[str], desk: Desk) -> Compared | None:
+    """Return the yarns that are pinned side by side, those that can be spun."""
+    found = [(pin, candidate_of(desk, pin)) for pin in pins]
+    spun: list[tuple[str, Candidate, Design]] = [
+        (pin, each, design_of(each.filled(desk.settings), desk.settings)) for pin, each in found if each and each.judged
+    ]
+    return compared(spun, desk) if spun else None

@@ -1,0 +1,319 @@
+"""What the construction screen shows: a value for each part of the page."""
+
+from dataclasses import dataclass, replace
+
+from markupsafe import Markup
+
+from pebble_wheel.drawing.tree import Branch, grow
+from pebble_wheel.drawing.yarn import REACHES
+from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.notation.address import WHOLE, Address
+from pebble_wheel.notation.draft import FIELDS, Part, design_of, in_fields, part_at, parts, place_of, write_draft
+from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.web.screens.construct.form import NOWHERE, Work
+from pebble_wheel.web.shared.base import Desk
+from pebble_wheel.web.shared.choices import choices_of
+from pebble_wheel.web.shared.yarn import Viewpoint, YarnView, view_of
+from pebble_wheel.wording.advice import Advice
+from pebble_wheel.wording.figures import (
+    LEVEL_COLUMNS,
+    Figure,
+    Movable,
+    kind_figures,
+    level_figures,
+    loop_figure,
+    part_figures,
+    rest_figures,
+    size_figures,
+    spinning_figures,
+    sure_words,
+    what_if,
+    yarn_figures,
+)
+from pebble_wheel.wording.names import (
+    PICTURE_WORDS,
+    REACH_WORDS,
+    Bar,
+    action_words,
+    part_hint,
+    part_words,
+)
+from pebble_wheel.wording.washing import DRYING_WORDS, WASH_WORDS
+from pebble_wheel.wording.why import Why, why
+from pebble_wheel.workshop.edits import likes, offered
+from pebble_wheel.workshop.refit import readings_to_hold
+from pebble_wheel.workshop.starts import STARTS
+
+
+@dataclass(frozen=True)
+class Strip:
+    """The row of figures above the picture: what if, or the part in hand; and the yarn."""
+
+    part: str
+    """Name of the part in hand; empty where that is the whole yarn, whose readings can be moved."""
+    part_figures: list[Figure]
+    movable: list[Movable]
+    yarn_figures: list[Figure]
+
+
+@dataclass(frozen=True)
+class Caption:
+    """What stands under the picture."""
+
+    structure: str
+    times_life: str
+    """How much larger than life it is drawn; empty where it is not drawn to scale."""
+    said: int
+    """Pieces of advice."""
+    angle_words: str
+    wpi_words: str
+
+
+@dataclass(frozen=True)
+class Rest:
+    """How the yarn rests."""
+
+    verdict: str
+    kind: str
+    """Of the verdict, for its colour."""
+    scale: Markup
+    loop: Markup
+    loop_figure: Figure
+    figures: list[Figure]
+
+
+@dataclass(frozen=True)
+class Sizes:
+    """How thick the yarn comes out."""
+
+    figures: list[Figure]
+    designation: str
+    sure: str
+
+
+@dataclass(frozen=True)
+class LevelRow:
+    """One strand in the table of levels."""
+
+    path: Address
+    name: str
+    in_hand: bool
+    figures: list[Figure]
+
+
+@dataclass(frozen=True)
+class Levels:
+    """The table of levels, with its headings and the keys of their reasons."""
+
+    columns: tuple[tuple[str, str], ...]
+    rows: list[LevelRow]
+    at: Address
+
+
+@dataclass(frozen=True)
+class YarnParts:
+    """Everything that hangs on a yarn that can be made."""
+
+    strip: Strip
+    picture: Markup
+    caption: Caption
+    rest: Rest
+    sizes: Sizes
+    advice: tuple[Advice, ...]
+    matters: list[tuple[str, list[Bar]]]
+    levels: Levels
+    spun: list[Figure]
+    """What only the part in hand has: of a single, and of its kind."""
+
+
+@dataclass(frozen=True)
+class Card:
+    """A part in the picture of the tree."""
+
+    branch: Branch
+    name: str
+    hint: str
+    in_hand: bool
+    faulty: bool
+
+
+@dataclass(frozen=True)
+class Offer:
+    """An action that fits the part in hand."""
+
+    name: str
+    words: str
+    key: str
+
+
+@dataclass(frozen=True)
+class Tree:
+    """The tree of the yarn and what can be done to the part in hand."""
+
+    strands: Markup
+    cards: list[Card]
+    offers: list[Offer]
+
+
+@dataclass(frozen=True)
+class Hand:
+    """The part in hand with its fields."""
+
+    part: Part
+    at: Address
+    name: str
+    likes: int
+    fibres: list[tuple[str, str]]
+
+
+@dataclass(frozen=True)
+class Elsewhere:
+    """A fault of a part that is not in hand."""
+
+    path: Address
+    name: str
+    message: str
+
+
+@dataclass(frozen=True)
+class ConstructView:
+    """The page."""
+
+    work: Work
+    draft_text: str
+    yarn: YarnParts | None
+    """None where the draft makes no yarn."""
+    tree: Tree
+    hand: Hand
+    faults: dict[str, str]
+    """Of the part in hand and of the yarn's own fields, by field."""
+    elsewhere: list[Elsewhere]
+    reason: Why | None
+    refill: bool
+    """Whether the fields of the part in hand are to be filled anew."""
+    fields: tuple[str, ...]
+    """That a fault can stand beside."""
+    said: str
+    wrong: bool
+    unmade: bool
+    """Whether the draft makes no yarn, so that the picture is an older one."""
+
+    starts = choices_of({name: each.words for name, each in STARTS.items()})
+    pictures = choices_of(PICTURE_WORDS)
+    washes = choices_of(WASH_WORDS)
+    dryings = choices_of(DRYING_WORDS)
+    nearest, farthest = REACH_WORDS[REACHES[-1]], REACH_WORDS[REACHES[0]]
+
+    @property
+    def reach(self) -> int:
+        """Place of the reach in the row, and of the last one."""
+        return REACHES.index(self.work.reach)
+
+    most_reach = len(REACHES) - 1
+
+
+def page_of(work: Work, desk: Desk, said: str = "") -> ConstructView:
+    """Return the whole page of a work, all its fields filled."""
+    return parts_of(replace(work, shown=NOWHERE), desk, said)
+
+
+def parts_of(work: Work, desk: Desk, said: str = "") -> ConstructView:
+    """Return what the page shows of a work."""
+    seen: YarnView | None = None
+    faults: tuple[Fault, ...] = ()
+    try:
+        design = design_of(work.draft, desk.settings)
+        seen = view_of(desk.evaluator, design, desk.display, Viewpoint(work.picture, work.reach, work.at))
+    except InputError as error:
+        faults = in_fields(error).faults
+    part = part_at(work.draft, work.at)
+    return ConstructView(
+        work=work,
+        draft_text=write_draft(work.draft.model_copy(update={"name": ""})),  # the name has a field of its own
+        yarn=_yarn(work, seen, desk) if seen else None,
+        tree=_tree(work, {place_of(fault.place)[0] for fault in faults}),
+        hand=Hand(part, work.at, part_words(part), likes(work.draft, work.at), _fibres()),
+        faults=_own_faults((*faults, *work.moved_faults), work.at),
+        elsewhere=_elsewhere(faults, work),
+        reason=why(work.asked, seen.rows, seen.reading, seen.display) if seen and work.asked else None,
+        refill=work.shown != work.at,
+        fields=(*FIELDS[part.kind], "name", "wash", "drying"),
+        said=said,
+        wrong=bool(faults or work.text_faults or work.moved_faults),
+        unmade=bool(faults),
+    )
+
+
+def _fibres() -> list[tuple[str, str]]:
+    return [(fibre.id, fibre.name) for fibre in FIBRES.values()]
+
+
+def _yarn(work: Work, seen: YarnView, desk: Desk) -> YarnParts:
+    reading, display, row = seen.reading, seen.display, seen.in_hand
+    whole = work.at == WHOLE
+    movable = what_if(readings_to_hold(desk.evaluator, reading), display) if whole else []
+    return YarnParts(
+        strip=Strip(
+            "" if whole else row.name, part_figures(row, reading, display), movable, yarn_figures(reading, display)
+        ),
+        picture=seen.picture,
+        caption=_caption(seen),
+        rest=Rest(
+            seen.verdict,
+            reading.balance.verdict.replace(" ", "-"),
+            seen.scale,
+            seen.loop,
+            loop_figure(reading),
+            rest_figures(reading, display),
+        ),
+        sizes=Sizes(size_figures(reading, display), seen.designation, sure_words(reading)),
+        advice=seen.advice,
+        matters=seen.matters,
+        levels=Levels(
+            LEVEL_COLUMNS,
+            [LevelRow(each.path, each.name, each.path == work.at, level_figures(each, display)) for each in seen.rows],
+            work.at,
+        ),
+        spun=[*spinning_figures(row, reading, display), *kind_figures(row)],
+    )
+
+
+def _caption(seen: YarnView) -> Caption:
+    times = ""
+    if seen.viewpoint.picture == "along":
+        times = f"{seen.magnification:.0f}" if seen.magnification >= 1.5 else "1"
+    return Caption(seen.structure, times, len(seen.advice), seen.display.angle_words, seen.display.wpi_words)
+
+
+def _tree(work: Work, faulty: set[Address]) -> Tree:
+    tree = grow(work.draft)
+    return Tree(
+        Markup(tree.strands),
+        [
+            Card(each, part_words(each.part), part_hint(each.part), each.path == work.at, each.path in faulty)
+            for each in tree.branches
+        ],
+        [Offer(each.name, action_words(each.name), each.key) for each in offered(work.draft, work.at)],
+    )
+
+
+def _own_faults(faults: tuple[Fault, ...], at: Address) -> dict[str, str]:
+    """Return the faults of the part in hand and of the yarn's own fields, by field."""
+    own: dict[str, str] = {}
+    for fault in faults:
+        path, field = place_of(fault.place)
+        if path in ("", at):
+            own.setdefault(field, fault.message)
+    return own
+
+
+def _elsewhere(faults: tuple[Fault, ...], work: Work) -> list[Elsewhere]:
+    """Return the faults of parts not in hand."""
+    found = []
+    known = dict(parts(work.draft.yarn))
+    for fault in faults:
+        path, field = place_of(fault.place)
+        if path not in ("", work.at):
+            message = f"{field}: {fault.message}" if field else fault.message
+            found.append(Elsewhere(path, part_words(known.get(path, work.draft.yarn)), message))
+    return found

@@ -1,1 +1,0 @@
-"""Design files and drawings, in and out."""

@@ -1,0 +1,320 @@
+"""What the finishing screen shows: a value for each part of the page."""
+
+from dataclasses import dataclass
+from typing import get_args
+
+from markupsafe import Markup
+
+from pebble_wheel.drawing.dress import dress_of
+from pebble_wheel.drawing.finish import (
+    Measured,
+    axis_svg,
+    growth_scale,
+    growth_svg,
+    length_scale,
+    length_svg,
+    skein_svg,
+)
+from pebble_wheel.drawing.loop import loop_svg
+from pebble_wheel.mechanics.finish import cloth
+from pebble_wheel.mechanics.finish.alternatives import Washed
+from pebble_wheel.mechanics.finish.moments import MOMENTS, AtMoment, Moment
+from pebble_wheel.mechanics.reading.reading import Reading
+from pebble_wheel.mechanics.reading.spread import Band
+from pebble_wheel.notation.design import Design, finish_of
+from pebble_wheel.notation.faults import Fault
+from pebble_wheel.notation.record import SKEIN_FIELDS, SWATCH_FIELDS, Bloomed, Skein, Swatch
+from pebble_wheel.store.designs import Kept
+from pebble_wheel.store.records import Kind, Noted
+from pebble_wheel.web.screens.finish.form import FinishForm, finished_as
+from pebble_wheel.web.shared.base import Desk
+from pebble_wheel.web.shared.choices import choices_of
+from pebble_wheel.wording import titles
+from pebble_wheel.wording.display import Display
+from pebble_wheel.wording.factors import Factor, factors_of
+from pebble_wheel.wording.figures import Figure
+from pebble_wheel.wording.finishing import (
+    OF_CLOTH,
+    OVER_WORDS,
+    cloth_figures,
+    moment_figures,
+    skein_words,
+    swatch_words,
+    washed_words,
+)
+from pebble_wheel.wording.moments import moment_words, rest_words
+from pebble_wheel.wording.names import METHOD_WORDS, STAGE_WORDS
+from pebble_wheel.wording.washing import BLOCKING_WORDS, DRYING_WORDS, WASH_WORDS, Doing, doings
+from pebble_wheel.wording.why import Why
+from pebble_wheel.wording.why_finish import finish_why
+
+STITCH_OFF = 0.03
+"""A stitch miscounted in some thirty: assumed."""
+
+KITCHEN_SCALE = 1.0
+"""Grams."""
+
+
+@dataclass(frozen=True)
+class Point:
+    """A moment on the timeline; one that this finish does not come to has no words."""
+
+    moment: Moment
+    words: str
+
+
+@dataclass(frozen=True)
+class Pictures:
+    """The yarn as plied and at a moment, at one scale, with its loop and its hanging skein."""
+
+    before: Markup
+    after: Markup
+    loop: Markup
+    skein: Markup
+
+
+@dataclass(frozen=True)
+class Ranked:
+    """One variant of a yarn, washed."""
+
+    drawing: Markup
+    name: str
+    size: str
+    definition: float
+    """Share of its grooves that stays open."""
+    own: bool
+    """Whether it is the design as it stands."""
+
+
+@dataclass(frozen=True)
+class NotedLine:
+    """A measurement in a line."""
+
+    kind: Kind
+    id: int
+    place: int
+    """Among its like, from 1."""
+    words: str
+
+
+@dataclass(frozen=True)
+class Struck:
+    """A measurement just struck out."""
+
+    kind: Kind
+    id: int
+
+
+@dataclass(frozen=True)
+class Measurements:
+    """What was measured, and the forms to note more."""
+
+    axes: list[Markup]
+    lines: list[NotedLine]
+    typed: dict[str, str]
+    faults: dict[str, str]
+    noted: bool
+    struck: Struck | None
+    gauge_in: str
+    """The length that stitches and rows are counted in."""
+    garment_like: str
+
+
+@dataclass(frozen=True)
+class FinishView:
+    """The page."""
+
+    number: int
+    name: str
+    form: FinishForm
+    changed: bool
+    """Whether the finish is other than the one kept."""
+    points: list[Point]
+    now: AtMoment
+    now_words: str
+    figures: tuple[Figure, ...]
+    rest_words: str
+    pictures: Pictures
+    doings: list[Doing]
+    cloth: tuple[Figure, ...]
+    ranking: list[Ranked]
+    reason: Why | None
+    factors: tuple[Factor, ...]
+    measured: Measurements
+
+    washes = choices_of(WASH_WORDS)
+    dryings = choices_of(DRYING_WORDS)
+    blockings = choices_of(BLOCKING_WORDS)
+    overs = choices_of(OVER_WORDS)
+    stages = choices_of(STAGE_WORDS)
+    wets = choices_of({"dry": "dry", "wet": "wet"})
+    methods = choices_of(METHOD_WORDS)
+    ways = choices_of({"Z": "Z", "S": "S"})
+    blooms = choices_of({each: each for each in get_args(Bloomed)})
+
+
+@dataclass(frozen=True)
+class Records:
+    """What was measured of a design."""
+
+    skeins: list[Noted[Skein]]
+    swatches: list[Noted[Swatch]]
+
+
+@dataclass(frozen=True)
+class Noting:
+    """What was just done with measurements, or what could not be noted."""
+
+    typed: dict[str, str]
+    faults: tuple[Fault, ...] = ()
+    noted: bool = False
+    struck: Struck | None = None
+
+
+def view_of_finish(kept: Kept, form: FinishForm, records: Records, noting: Noting, desk: Desk) -> FinishView:
+    """Return what the page shows.
+
+    Raises:
+        InputError: where the design cannot be made.
+    """
+    display, evaluator = desk.display, desk.evaluator
+    design = finished_as(kept.design, form.finish)
+    reading = evaluator.read(design)
+    moments = evaluator.moments(reading, form.finish, form.rest_hours)
+    fresh, dried = moments["fresh"], moments["dried"]
+    now = moments.get(form.at, dried)
+    about = dried if form.asked in OF_CLOTH else now
+    return FinishView(
+        number=kept.id,
+        name=kept.design.name,
+        form=form,
+        changed=form.finish != finish_of(kept.design),
+        points=[Point(each, _words(each, form) if each in moments else "") for each in MOMENTS],
+        now=now,
+        now_words=_words(now.moment, form),
+        figures=moment_figures(now, display),
+        rest_words=_rest_words(reading, form, desk) if now.moment == "rested" else "",
+        pictures=_pictures(design, reading, moments, now),
+        doings=doings(form.finish),
+        cloth=cloth_figures(fresh, dried, display),
+        ranking=_ranking(design, form, desk),
+        reason=finish_why(form.asked, about, reading, form.finish, display),
+        factors=factors_of(evaluator.constants),
+        measured=_measured(moments, records, noting, display),
+    )
+
+
+def _words(moment: Moment, form: FinishForm) -> str:
+    return moment_words(moment, form.finish, form.rest_hours)
+
+
+def _rest_words(reading: Reading, form: FinishForm, desk: Desk) -> str:
+    """Return by how much a ply-back of the first single reads low after a rest."""
+    spun = next((level.node for level in reading.levels if level.path in reading.singles), None)
+    if spun is None:
+        return ""
+    return rest_words(desk.evaluator.rested_share(spun, form.rest_hours), form.rest_hours)
+
+
+def _pictures(design: Design, reading: Reading, moments: dict[Moment, AtMoment], now: AtMoment) -> Pictures:
+    made, dress, fresh = reading.made, dress_of(design.yarn), moments["fresh"]
+    scale = length_scale(made, max(each.grown_from(fresh) for each in moments.values()))
+    colours = list(dress.shown())
+    weighted = design.finish.drying if now.moment == "dried" and design.finish.wash != "none" else "free"
+    before = length_svg(made, dress, "before", titles.AS_PLIED, scale, 1.0, fresh.diameter, False)
+    grown, title = now.grown_from(fresh), titles.at_moment(now.moment)
+    after = length_svg(made, dress, "after", title, scale, grown, now.diameter, now.wet)
+    loop = loop_svg(now.loop_turns, now.diameter.p50, colours, titles.loop(now.loop_turns))
+    skein = skein_svg(now.loop_turns, colours, now.wet, weighted, titles.skein(now.moment))
+    return Pictures(Markup(before), Markup(after), Markup(loop), Markup(skein))
+
+
+def _ranking(design: Design, form: FinishForm, desk: Desk) -> list[Ranked]:
+    """Return the variants, what blooms most first."""
+    found = desk.evaluator.alternatives(design, form.over)
+    scale = growth_scale(max((each.diameter * each.high for each in found), default=1.0))
+    return [_ranked(each, scale, form, desk.display) for each in found]
+
+
+def _ranked(each: Washed, scale: float, form: FinishForm, display: Display) -> Ranked:
+    words = washed_words(each, display)
+    svg = growth_svg(each.diameter, each.growth, each.low, each.high, scale, titles.grown(words.name))
+    finished_alike = (each.finish.wash, each.finish.drying) == (form.finish.wash, form.finish.drying)
+    return Ranked(Markup(svg), words.name, words.size, each.definition, form.over == "finish" and finished_alike)
+
+
+def _measured(moments: dict[Moment, AtMoment], records: Records, noting: Noting, display: Display) -> Measurements:
+    fresh, dried = moments["fresh"], moments["dried"]
+    growth = dried.grown_from(fresh)
+    lines = [
+        NotedLine("skein", each.id, place, skein_words(each.record, _foretold(each.record, fresh, dried), display))
+        for place, each in enumerate(records.skeins, 1)
+    ]
+    lines += [
+        NotedLine("swatch", each.id, place, swatch_words(each.record, growth, display))
+        for place, each in enumerate(records.swatches, 1)
+    ]
+    imperial = display.settings.imperial
+    return Measurements(
+        axes=[Markup(svg) for svg in (*_axes(moments, records.skeins), *_gauge_axes(dried, growth, records.swatches))],
+        lines=lines,
+        typed={**SKEIN_FIELDS, "method": display.settings.wpi_method, **SWATCH_FIELDS, **noting.typed},
+        faults={fault.place: fault.message for fault in noting.faults},
+        noted=noting.noted,
+        struck=noting.struck,
+        gauge_in="4 in" if imperial else "10 cm",
+        garment_like="40 in" if imperial else "100 cm",
+    )
+
+
+def _foretold(skein: Skein, fresh: AtMoment, dried: AtMoment) -> AtMoment:
+    return dried if skein.moment == "finished" else fresh
+
+
+def _axes(moments: dict[Moment, AtMoment], skeins: list[Noted[Skein]]) -> list[str]:
+    """Return what was measured against what was predicted: wet with wet, dry with dry, each at its moment."""
+    drawn = []
+    for measured, wet, at, words in (
+        ("plied", False, moments["fresh"], "as plied"),
+        ("finished", True, moments.get("spun-out"), "wet"),
+        ("finished", False, moments["dried"], "finished, dry"),
+    ):
+        numbered = [(place, each.record) for place, each in enumerate(skeins, 1)]
+        own = [(place, each) for place, each in numbered if (each.moment, each.wet) == (measured, wet)]
+        if at is None or not own:
+            continue
+        wraps = [_wraps(each, place) for place, each in own if each.wraps]
+        if wraps:
+            drawn.append(axis_svg(at.wpi, wraps, f"relaxed wraps per inch, {words}", titles.measured(f"Wraps {words}")))
+        tex = [_tex(each, each.tex, place) for place, each in own if each.tex]
+        if tex and not wet:
+            drawn.append(axis_svg(at.tex, tex, f"tex, {words}", titles.measured(f"Weight {words}")))
+    return drawn
+
+
+def _gauge_axes(dried: AtMoment, growth: float, swatches: list[Noted[Swatch]]) -> list[str]:
+    """Return the stitches counted against those to start from, before and after washing."""
+    if not swatches:
+        return []
+    washed = Band(*(float(cloth.stitches(each)) for each in (dried.wpi.p10, dried.wpi.p50, dried.wpi.p90)))
+    knit = Band(*(float(cloth.off_the_needles(each, growth)) for each in (washed.p10, washed.p50, washed.p90)))
+    drawn = []
+    for foretold, words, counted in (
+        (knit, "unwashed", [each.record.stitches_before for each in swatches]),
+        (washed, "washed", [each.record.stitches_after for each in swatches]),
+    ):
+        dots = [
+            Measured(each, each * STITCH_OFF, f"swatch {place}, {each:.3g}") for place, each in enumerate(counted, 1)
+        ]
+        drawn.append(axis_svg(foretold, dots, f"stitches in 10 cm, {words}", titles.counted(f"Stitches {words}")))
+    return drawn
+
+
+def _wraps(skein: Skein, place: int) -> Measured:
+    """Return counted wraps as relaxed ones, with how far the method may be off."""
+    relaxed = skein.relaxed_wraps or 0.0
+    return Measured(relaxed, relaxed * skein.wraps_off, f"skein {place}, {skein.method} {skein.wraps:g}")
+
+
+def _tex(skein: Skein, tex: float, place: int) -> Measured:
+    return Measured(tex, tex * KITCHEN_SCALE / (skein.grams or 1.0), f"skein {place}")

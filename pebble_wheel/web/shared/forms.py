@@ -1,0 +1,27 @@
+"""Forms as they were sent."""
+
+from typing import Annotated, Any
+
+from fastapi import Depends, Request
+from starlette.datastructures import ImmutableMultiDict
+
+Fields = ImmutableMultiDict[str, Any]
+"""Of a form or of a query."""
+
+
+async def sent_form(request: Request) -> Fields:
+    """Return the form as it was sent; what it asks for is done off the event loop, where it may take its time."""
+    return await request.form()
+
+
+Sent = Annotated[Fields, Depends(sent_form)]
+
+
+def texts(fields: Fields) -> dict[str, str]:
+    """Return what was typed, by field; of several entries the last."""
+    return {field: value for field, value in fields.items() if isinstance(value, str)}
+
+
+def several(fields: Fields, name: str) -> tuple[str, ...]:
+    """Return every entry of a field."""
+    return tuple(value for value in fields.getlist(name) if isinstance(value, str))

@@ -1,0 +1,164 @@
+"""Where yarns are evaluated: it owns the constants, what is remembered, and that evaluations take turns."""
+
+import math
+import threading
+from collections.abc import Callable, Hashable, Mapping
+from dataclasses import dataclass
+from typing import TypeVar
+
+from pebble_wheel.mechanics.backwards.merits import Hands, Judged, judge
+from pebble_wheel.mechanics.backwards.solve import Handle, Hindrance, Knobs, Wish, fit, handles, hold
+from pebble_wheel.mechanics.finish.alternatives import Over, Washed, washed_over
+from pebble_wheel.mechanics.finish.moments import AtMoment, Moment, at_moments, rested
+from pebble_wheel.mechanics.memory import Memory
+from pebble_wheel.mechanics.reading.constants import Constants
+from pebble_wheel.mechanics.reading.reading import JammedError, Reading, read, vary
+from pebble_wheel.mechanics.rest.balance import NoBalanceError, fold_turns, loop_turns, resolve
+from pebble_wheel.mechanics.strand.state import Made
+from pebble_wheel.mechanics.strand.structure import Node
+from pebble_wheel.mechanics.wash.bloom import Finish
+from pebble_wheel.notation.address import Address
+from pebble_wheel.notation.design import Design, finish_of, place_in_file, structure_of
+from pebble_wheel.notation.faults import Fault, InputError
+
+Found = TypeVar("Found")
+
+
+@dataclass(frozen=True)
+class Limits:
+    """How much is remembered; what was not asked for longest is forgotten first."""
+
+    readings: int = 256
+    candidates: int = 512
+    figures: int = 4096
+    """Balances, courses and the like, of which readings and candidates are made."""
+
+
+@dataclass(frozen=True)
+class Spun:
+    """A structure spun to a wish, or as near to it as can be."""
+
+    knobs: Knobs
+    hindrances: tuple[Hindrance, ...]
+    judged: Judged | None
+    """None where nothing can be spun."""
+
+
+class Evaluator:
+    """Evaluates yarns by one set of constants.
+
+    One at a time: many small array operations in several threads at once only hinder each other.
+    """
+
+    def __init__(self, constants: Constants | None = None, limits: Limits | None = None) -> None:
+        self.constants = constants or Constants()
+        limits = limits or Limits()
+        self._readings, self._candidates, self._figures = (
+            Memory(most) for most in (limits.readings, limits.candidates, limits.figures)
+        )
+        self._turn = threading.RLock()
+
+    def read(self, design: Design) -> Reading:
+        """Return the reading of a design.
+
+        Raises:
+            InputError: where a level jams or a multiple of balance has no answer, with its place.
+        """
+        node, finish = structure_of(design.yarn), finish_of(design)
+        try:
+            with self._turn:
+                return self._readings.recall(
+                    (node, finish), lambda: read(node, finish, self.constants, memory=self._figures)
+                )
+        except JammedError as error:
+            raise InputError(_jammed(design, error)) from None
+        except NoBalanceError as error:
+            raise InputError(_unbalanced(design, error)) from None
+
+    def unbalanced(self, design: Design) -> Address | None:
+        """Return the path in the file of the first strand whose multiple of balance has no answer, if there is one."""
+        try:
+            with self._turn:
+                resolve(structure_of(design.yarn), self.constants.rod, self._figures)
+        except NoBalanceError as error:
+            return place_in_file(design.yarn, error.path)
+        return None
+
+    def moments(self, reading: Reading, finish: Finish, rest_hours: float) -> dict[Moment, AtMoment]:
+        """Return a yarn at every moment of a finish; one that it does not come to is left out."""
+        with self._turn:
+            uneven = vary(reading.made, finish, self.constants)
+            return at_moments(
+                reading.made, finish, uneven, reading.balance.loop_turns, rest_hours, self.constants.spreads
+            )
+
+    def rested_share(self, spun: Node, hours: float) -> float:
+        """Return by what share a ply-back of a single reads low after a rest on the bobbin."""
+        rod = self.constants.rod
+        with self._turn:
+            fresh, later = (abs(fold_turns(spun, each, memory=self._figures)) for each in (rod, rested(rod, hours)))
+        return 1 - later / fresh
+
+    def loop_turns(self, made: Made) -> float:
+        """Return the turns, signed, in which 30 cm of a made yarn hang folded."""
+        with self._turn:
+            return float(loop_turns(fold_turns(made.node, self.constants.rod, made, self._figures)))
+
+    def alternatives(self, design: Design, over: Over) -> list[Washed]:
+        """Return a design in other finishes, preparations or fibres, what blooms most first."""
+        with self._turn:
+            return washed_over(structure_of(design.yarn), finish_of(design), over, self.constants, self._figures)
+
+    def handles(self, reading: Reading) -> tuple[Handle, ...]:
+        """Return the readings of a yarn that can be held or moved."""
+        with self._turn:
+            return handles(reading.made, self.constants.rod, self._figures)
+
+    def hold(self, design: Design, reading: Reading, wanted: Mapping[Handle, float]) -> Knobs:
+        """Return the knobs at which readings stand in given proportions to those of a design; see ``solve.hold``.
+
+        Raises:
+            NoSuchYarnError: where nothing meets them.
+        """
+        with self._turn:
+            node, finish = structure_of(design.yarn), finish_of(design)
+            return hold(node, reading.made, wanted, finish, self.constants.rod, self._figures)
+
+    def spin_to(self, node: Node, finish: Finish, wish: Wish, hands: Hands, colour_run: float) -> Spun:
+        """Return a structure spun to a wish, with its merits."""
+
+        def work() -> Spun:
+            fitted = fit(node, finish, wish, self.constants, self._figures)
+            judged = None
+            if fitted.made:
+                judged = judge(fitted.made, finish, self.constants, hands, colour_run, fitted.varied)
+            return Spun(fitted.knobs, fitted.hindrances, judged)
+
+        with self._turn:
+            return self._candidates.recall((node, finish, wish, hands, colour_run), work)
+
+    def recall(self, key: Hashable, work: Callable[[], Found]) -> Found:
+        """Return what is remembered under a key, else work it out: for what candidates are made of."""
+        with self._turn:
+            return self._candidates.recall(key, work)
+
+
+def _jammed(design: Design, error: JammedError) -> Fault:
+    if math.isfinite(error.most_turns_per_m):
+        most = f"no more turns fit: these strands jam at about {error.most_turns_per_m:.0f} turns/m"
+    else:
+        most = "no more turns fit: the twist of the levels above jams these strands"
+    told = f"{most}, where a further turn takes up more length than there is. Use less twist, or thinner strands"
+    return Fault(f"{place_in_file(design.yarn, error.path)}.twist", told)
+
+
+def _unbalanced(design: Design, error: NoBalanceError) -> Fault:
+    match error.cause:
+        case "a single":
+            told = "a single has no balanced twist; give its turns"
+        case "quiet":
+            told = "these strands hang quiet by themselves and want no twist; give turns"
+        case "needs Z" | "needs S":
+            wanted = error.cause[-1]
+            told = f"these strands have no balanced twist in the {wanted} direction; ply the other way, or give turns"
+    return Fault(f"{place_in_file(design.yarn, error.path)}.twist.of_balanced", told)
