@@ -14,7 +14,7 @@ from pebble_wheel.drawing.svg import group, mix, tag, words
 from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.state import Made, MadeNest, NestState, State
-from pebble_wheel.mechanics.strand.structure import CoreSpun, Wrapped
+from pebble_wheel.mechanics.strand.structure import coiled, wrap_of
 
 WIDTH, HEIGHT = 1280.0, 240.0
 WIDEST = 212.0
@@ -64,16 +64,15 @@ def _outermost(state: State) -> float:
 def _cut(made: Made, now: State, dress: Dress, place: FloatArray, growth: float, held: str) -> Iterator[str]:
     """Yield the strands of a part, laid on the page by an affine placing [[a, c, x], [b, d, y]]."""
     own = bool(held) and dress.part.lies_in(held)
-    if not isinstance(made, MadeNest):
+    if not isinstance(made, MadeNest) or not isinstance(now, NestState):
         yield _disc(float(now.diameter) / 2 * growth, dress, place, own)
         return
-    assert isinstance(now, NestState)
-    if isinstance(made.node, CoreSpun):
+    if wrap_of(made.node):
         yield _disc(float(now.diameter) / 2 * growth, dress, place, own)
     around = made.layout.azimuths([each.state.diameter / 2 for each in now.seats])
     drawn: Counter[int] = Counter()
     for number, each in enumerate(now.seats):
-        angle = float(now.angle if isinstance(made.node, Wrapped) and number == 1 else each.angle)
+        angle = float(now.angle if coiled(made.node) and number == len(now.seats) - 1 else each.angle)
         for direction in around[number]:
             worn = dress.members[each.member]
             strand = worn[drawn[each.member] % len(worn)]

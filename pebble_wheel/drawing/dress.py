@@ -13,11 +13,13 @@ from pebble_wheel.notation.colour import UNDYED
 from pebble_wheel.notation.design import (
     USUAL_RUN_M,
     BoughtModel,
+    ChainModel,
     CoreSpunModel,
     NodeModel,
     PlyModel,
     SingleModel,
     WrapModel,
+    WrappedModel,
     inner_of,
     structure_of,
 )
@@ -61,10 +63,15 @@ def dress_of(model: NodeModel, path: Address = WHOLE) -> Dress:
                 own = alike.setdefault(structure_of(strand), [])
                 own += [dress_of(strand, path.inner(name))] * strand.count
             return Dress(path, members=tuple(tuple(each) for each in alike.values()))
-        case _:
-            inner = tuple((dress_of(each, path.inner(name)),) for name, each in inner_of(model))
-            whole = Dress(path, members=inner)
-            return _coloured(whole, model.wrap) if isinstance(model, CoreSpunModel) else whole
+        case CoreSpunModel():
+            return _coloured(_laid(model, path), model.wrap)
+        case ChainModel() | WrappedModel():
+            return _laid(model, path)
+
+
+def _laid(model: NodeModel, path: Address) -> Dress:
+    inner = tuple((dress_of(each, path.inner(name)),) for name, each in inner_of(model))
+    return Dress(path, members=inner)
 
 
 def _coloured(dress: Dress, model: SingleModel | BoughtModel | WrapModel) -> Dress:

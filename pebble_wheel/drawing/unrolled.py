@@ -11,7 +11,7 @@ import numpy as np
 from pebble_wheel.drawing.svg import group, tag, words
 from pebble_wheel.mechanics.reading.reading import Level
 from pebble_wheel.mechanics.strand.state import NestState, State
-from pebble_wheel.mechanics.strand.structure import CoreSpun
+from pebble_wheel.mechanics.strand.structure import wrap_of
 from pebble_wheel.wording.display import Display
 
 WIDTH, HEIGHT, TOP, ROW, GAP = 1280.0, 240.0, 30.0, 54.0, 14.0
@@ -83,7 +83,7 @@ def _sheet(state: State, scale: float, x: float, y: float, width: float) -> str:
 
 
 def _strands(state: State) -> int:
-    if isinstance(state, NestState) and not isinstance(state.node, CoreSpun):
+    if isinstance(state, NestState) and not wrap_of(state.node):
         ring = state.seats[-1]
         return max(sum(each.count for each in state.seats if float(each.radius) > 0), ring.count)
     return LINES_OF_FIBRE

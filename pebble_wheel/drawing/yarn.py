@@ -19,7 +19,7 @@ from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.section import bedded
 from pebble_wheel.mechanics.strand.state import Made, MadeLeaf, MadeNest, NestState, Seated, State
-from pebble_wheel.mechanics.strand.structure import CHAIN_LEGS, Chain, CoreSpun, Wrapped
+from pebble_wheel.mechanics.strand.structure import CHAIN_LEGS, coiled, loop_of, wrap_of
 
 APART = 1.12
 """Space of a strand beside its neighbours, in its diameters."""
@@ -102,7 +102,7 @@ def thickness(made: Made) -> float:
     if not isinstance(state, NestState):
         return float(state.diameter)
     outer = [2 * kinds.away(state, place) + float(each.state.diameter) for place, each in enumerate(state.seats)]
-    return max(float(state.diameter) if isinstance(made.node, CoreSpun) else 0.0, *outer)
+    return max(float(state.diameter) if wrap_of(made.node) else 0.0, *outer)
 
 
 def _fitting(made: Made, frame: Frame) -> float:
@@ -215,9 +215,9 @@ def magnification(made: Made, reach: Reach = "table") -> float:
 def depth_of(made: Made, close: bool = False) -> dict[str, Any]:
     """Return how finely to layer the drawing, and how far back strands are covered by nearer ones."""
     strands = sum(each.count for each in made.state.seats) if isinstance(made, MadeNest) else 1
-    hidden = 1.0 if isinstance(made.node, CoreSpun | Wrapped) else COVERED.get(strands, COVERED_BY_MANY)
+    hidden = 1.0 if wrap_of(made.node) or coiled(made.node) else COVERED.get(strands, COVERED_BY_MANY)
     plain = isinstance(made, MadeLeaf) or (made.layout.plain and isinstance(made.members[0], MadeLeaf))
-    if plain and not isinstance(made.node, CoreSpun | Chain):
+    if plain and not wrap_of(made.node) and loop_of(made.node) is None:
         return {"layers": NESTED_LAYERS if close else LAYERS, "hidden": hidden}
     return {"layers": CROWDED_LAYERS if _strands(made) > CROWD else NESTED_LAYERS, "hidden": hidden}
 
@@ -234,7 +234,7 @@ def strands_of(made: Made, dress: Dress, frame: Frame, scale: float, held: str =
 
     The piece of yarn shown is one in which a strand of several colours changes.
     """
-    longest = 2.0 if isinstance(made.node, CoreSpun) else 6.0  # a growing wrap wants short pieces
+    longest = 2.0 if wrap_of(made.node) else 6.0  # a growing wrap wants short pieces
     seen = float(np.clip(scale * _thinnest(made) / BEND_SEEN, 0, 1))
     samples = FEWEST_SAMPLES + seen * (SAMPLES_PER_TURN - FEWEST_SAMPLES)
     step = min(longest, max(1.0, 1000 * scale / (samples * max(_fastest(made), 1e-6))))
@@ -261,8 +261,9 @@ def _first_change(made: Made, dress: Dress) -> float | None:
     for seat in made.state.seats:
         inner = _first_change(made.members[seat.member], dress.members[seat.member][0])
         if inner is not None:
-            if isinstance(made.node, Chain):
-                inner = kinds.chain_position(inner, float(np.asarray(made.node.loop)))
+            loop = loop_of(made.node)
+            if loop is not None:
+                inner = kinds.chain_position(inner, float(np.asarray(loop)))
             return inner / float(seat.feed)
     return None
 
@@ -322,6 +323,7 @@ class _Pen:
         if loose is None:
             turned_as_one += self._met(turned_as_one, around, [APART * size for size in sizes])
         drawn: Counter[int] = Counter()
+        loop = loop_of(made.node)
         for place, (each, as_made) in enumerate(zip(now.seats, seen, strict=True)):
             radius = self._blend(float(as_made.radius), kinds.away(now, place)) * self.scale
             for direction in around[place]:
@@ -334,15 +336,15 @@ class _Pen:
                 own[1] += off
                 beside += APART * sizes[place] * self.scale / 2
                 worn = dress.members[each.member]
-                run = along * float(each.feed * (1.0 if isinstance(made.node, Chain) else each.consumption))
-                if isinstance(made.node, Chain):
-                    run = kinds.legs_at(run, float(np.asarray(made.node.loop)))[strand % CHAIN_LEGS]
+                run = along * float(each.feed * (each.consumption if loop is None else 1.0))
+                if loop is not None:
+                    run = kinds.legs_at(run, float(np.asarray(loop)))[strand % CHAIN_LEGS]
                 member = made.members[each.member]
                 nestled = bedded(sum(drawn.values()) - 1, sum(seat.count for seat in seen), member)
                 yield from self._member(member, each, worn[strand % len(worn)], own, run, loose, laid, pieces, nestled)
-        if isinstance(made.node, Chain):
-            yield from self._links(made, now, dress, path, frame, along, turned_as_one)
-        if isinstance(made.node, CoreSpun):
+        if loop is not None:
+            yield from self._links(made, now, float(np.asarray(loop)), dress, path, frame, along, turned_as_one)
+        if wrap_of(made.node):
             core, whole = float(made.members[0].state.diameter), float(now.diameter)
             begun = self.together > 0.02
             wrap = (self._blend(core, whole) * self.scale)[begun]
@@ -369,6 +371,7 @@ class _Pen:
         self,
         made: MadeNest,
         now: NestState,
+        loop: float,
         dress: Dress,
         path: FloatArray,
         frame: tuple[FloatArray, FloatArray],
@@ -376,11 +379,10 @@ class _Pen:
         turned: FloatArray,
     ) -> Iterator[Tube]:
         """Yield what makes the bump of each link: two more legs in the grooves, over an overlap of a strand's girth."""
-        assert isinstance(made.node, Chain)
         worn, seat = dress.members[0][0], now.seats[0]
         while worn.members:  # the bump of a plied strand is drawn as one
             worn = worn.members[0][0]
-        loop, thick = float(np.asarray(made.node.loop)), float(seat.state.diameter)
+        thick = float(seat.state.diameter)
         leg = along * float(seat.feed)
         middles = np.arange(np.ceil(leg[0] / loop), np.floor(leg[-1] / loop) + 1) * loop
         reach = np.pi * thick / 2
@@ -415,10 +417,9 @@ class _Pen:
             before = float(member.inserted) / 1000 / float(member.state.length)
         else:
             before = loose + float(member.inserted) / 1000 * own
-        if isinstance(member, MadeNest):
-            assert isinstance(each.state, NestState)
+        if isinstance(member, MadeNest) and isinstance(each.state, NestState):
             yield from self.nest(member, each.state, dress, path, along, before, link, own, phase)
-        else:
+        elif isinstance(member, MadeLeaf):
             yield self.leaf(member, each.state, dress, path, along, before, link)
 
     def _tube(

@@ -12,6 +12,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationErr
 
 from pebble_wheel.mechanics.fibre.packing import Draw, Prep, usual_draw
 from pebble_wheel.mechanics.fibre.table import FIBRES, MEDIUM, Fibre
+from pebble_wheel.mechanics.strand.layout import EVEN
 from pebble_wheel.mechanics.strand.single import firm_thread
 from pebble_wheel.mechanics.strand.structure import (
     Bought,
@@ -112,7 +113,7 @@ class PlyModel(_Strict):
     kind: Literal["ply"]
     strands: Annotated[list["NodeModel"], Field(min_length=1, max_length=MOST_STRANDS)]
     twist: TwistModel
-    tension_share: Annotated[float, Field(ge=0, le=1)] = 0.5
+    tension_share: Annotated[float, Field(ge=0, le=1)] = EVEN
     count: Count = 1
 
 
@@ -336,7 +337,7 @@ def inner_of(model: NodeModel) -> list[tuple[str, NodeModel]]:
             return [("core", model.core)]
         case WrappedModel():
             return [("binder", model.binder), ("wrapper", model.wrapper)]
-        case _:
+        case SingleModel() | BoughtModel():
             return []
 
 
@@ -376,16 +377,24 @@ def _structure_faults(model: NodeModel, path: Address, depth: int) -> Iterator[F
     inner = inner_of(model)
     if not inner and model.twist.of_balanced is not None:
         yield Fault(f"{path}.twist.of_balanced", f"a {model.kind} strand has no balanced twist; give turns_per_m")
-    fibres = {"fibre": model.fibre} if isinstance(model, SingleModel) else {}
-    if isinstance(model, CoreSpunModel):
-        fibres["wrap.fibre"] = model.wrap.fibre
-    for name, fibre in fibres.items():
+    for name, fibre in _fibres(model):
         if isinstance(fibre, str) and fibre not in FIBRES:
             yield Fault(f"{path}.{name}", f"unknown fibre '{fibre}'; known are {', '.join(FIBRES)}")
     for name, each in inner:
         yield from _structure_faults(each, path.inner(name), depth + 1)
     if isinstance(model, PlyModel) and sum(strand.count for strand in model.strands) < 2:
         yield Fault(f"{path}.strands", "a ply needs at least two strands")
+
+
+def _fibres(model: NodeModel) -> list[tuple[str, FibreField]]:
+    """Return the fibres that a node is spun of, each with its field."""
+    match model:
+        case SingleModel():
+            return [("fibre", model.fibre)]
+        case CoreSpunModel():
+            return [("wrap.fibre", model.wrap.fibre)]
+        case BoughtModel() | PlyModel() | ChainModel() | WrappedModel():
+            return []
 
 
 def _faults(error: ValidationError) -> Iterator[Fault]:

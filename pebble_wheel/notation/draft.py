@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 from pebble_wheel.mechanics.fibre.packing import LOOSEST, Draw, Prep, character, usual_draw
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.strand.gauge import tex_of_diameter
+from pebble_wheel.mechanics.strand.layout import EVEN
 from pebble_wheel.mechanics.strand.single import tex_of_firm_thread
 from pebble_wheel.mechanics.wash.bloom import Blocking, Drying, Wash
 from pebble_wheel.notation.address import WHOLE, Address, parted
@@ -46,7 +47,7 @@ _LAID = {"by": "balance", "twist": "1.0", "direction": "S"}
 FIELDS: dict[Kind, dict[str, str]] = {
     "single": {**_SPUN, "direction": "Z", **_COLOURED, "count": "1"},
     "bought": {"size": "50 tex", "thick": "", "twist": "450 t/m", "direction": "Z", **_COLOURED, "count": "1"},
-    "ply": {**_LAID, "share": "0.5", "count": "1"},
+    "ply": {**_LAID, "share": f"{EVEN:g}", "count": "1"},
     "chain": {"loop": "160 mm", **_LAID, "count": "1"},
     "core-spun": {
         "by": "turns",
@@ -270,7 +271,7 @@ def _node(part: Part, path: Address, settings: Settings, faults: list[Fault]) ->
         _node(each, path.inner(name), settings, faults) for name, each in zip(part.names(), part.inner, strict=True)
     ]
     if part.kind == "ply":
-        node |= {"strands": inner, "tension_share": read("share", read_number)}
+        node |= {"strands": inner}
     else:
         node |= dict(zip(INNER[part.kind], inner, strict=True))
     for field, choices in _CHOICES.items():
@@ -298,6 +299,8 @@ def _node(part: Part, path: Address, settings: Settings, faults: list[Fault]) ->
             node |= {"wrap": wrap}
         case "wrapped":
             node |= {"overfeed": read("overfeed", read_number)}
+        case "ply":
+            node |= {"tension_share": read("share", read_number)}
     if path.place is not None:
         node |= {"count": read("count", _whole)}
     return node

@@ -11,13 +11,18 @@ from dataclasses import dataclass
 from typing import Any, NoReturn
 
 from pebble_wheel.mechanics.fibre.packing import Draw, Prep
+from pebble_wheel.mechanics.strand.layout import EVEN
 from pebble_wheel.notation.address import WHOLE, Address
 from pebble_wheel.notation.design import (
+    BoughtModel,
+    ChainModel,
+    CoreSpunModel,
     Design,
     FinishModel,
     NodeModel,
     PlyModel,
     SingleModel,
+    WrappedModel,
     new_design,
 )
 from pebble_wheel.notation.faults import Fault, InputError
@@ -192,20 +197,21 @@ def fold_to_single(model: NodeModel, turns_by_path: Mapping[Address, float], res
 
 def unsayable(model: NodeModel) -> str:
     """Return why ISO 1139 cannot say a yarn, or an empty text where it can."""
-    if isinstance(model, SingleModel):
-        return ""
-    if not isinstance(model, PlyModel):
-        return f"a {model.kind} strand cannot be said in ISO 1139"
-    if model.tension_share != 0.5:
-        return "an uneven tension share cannot be said in ISO 1139"
-    return next((reason for strand in model.strands if (reason := unsayable(strand))), "")
+    match model:
+        case SingleModel():
+            return ""
+        case PlyModel() if model.tension_share != EVEN:
+            return "an uneven tension share cannot be said in ISO 1139"
+        case PlyModel():
+            return next((why for strand in model.strands if (why := unsayable(strand))), "")
+        case BoughtModel() | ChainModel() | CoreSpunModel() | WrappedModel():
+            return f"a {model.kind} strand cannot be said in ISO 1139"
 
 
 def _written(node: NodeModel, path: Address, turns: Mapping[Address, float]) -> str:
     twist = _twist(node, path, turns)
-    if isinstance(node, SingleModel):
-        return f"{node.tex:.4g} tex {twist}"
-    assert isinstance(node, PlyModel)
+    if not isinstance(node, PlyModel):
+        return f"{node.tex:.4g} tex {twist}" if isinstance(node, SingleModel) else ""
     parts = [(_written(strand, path.strand(n), turns), strand.count) for n, strand in enumerate(node.strands)]
     if len({part for part, _ in parts}) == 1:
         return f"{parts[0][0]} x {sum(count for _, count in parts)} {twist}"

@@ -5,16 +5,16 @@ from dataclasses import dataclass
 import numpy as np
 
 from pebble_wheel.mechanics.backwards.merits import Judged, Step
-from pebble_wheel.mechanics.backwards.solve import Hindrance, Obstacle
+from pebble_wheel.mechanics.backwards.solve import SIZES, Hindrance, Obstacle
 from pebble_wheel.mechanics.counts import YARD
 from pebble_wheel.mechanics.making.wheel import treadles
-from pebble_wheel.mechanics.strand.state import LeafState
+from pebble_wheel.mechanics.strand.state import LeafState, State
 from pebble_wheel.mechanics.strand.structure import Leaf, Single
 from pebble_wheel.notation.aim import Aim
 from pebble_wheel.wording.advice import Advice
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.names import level_words
-from pebble_wheel.workshop.aim import Candidate
+from pebble_wheel.workshop.aim import BASE_TEX, Candidate
 
 DRAFT_LENGTH = 0.5
 """Metres or yards: a draft that treadles are counted for."""
@@ -73,9 +73,8 @@ def cells(found: Candidate, display: Display) -> dict[str, Cell]:
     }
 
 
-def _gauge(state: object, display: Display) -> str:
-    assert isinstance(state, LeafState)
-    return display.gauge(float(state.bobbin_diameter))
+def _gauge(state: State, display: Display) -> str:
+    return display.gauge(float(state.bobbin_diameter if isinstance(state, LeafState) else state.diameter))
 
 
 def _turns(turns_per_m: float, display: Display) -> Cell:
@@ -126,40 +125,59 @@ def in_the_way(found: Candidate, aim: Aim, display: Display) -> list[Advice]:
 
 
 def _hindered(hindrance: Hindrance, aim: Aim, display: Display, nearest: str) -> Advice:
+    text, why, do = _said(hindrance, aim, display)
+    return Advice(hindrance.obstacle, text, why, do if hindrance.obstacle == "grams" else do + nearest)
+
+
+def _said(hindrance: Hindrance, aim: Aim, display: Display) -> tuple[str, str, str]:
     value, limit = hindrance.value, hindrance.limit
     match hindrance.obstacle:
         case "few-fibres":
-            text = f"The finest strand would have about {value:.0f} fibres across; {limit:.0f} are the least."
-            why = "With fewer, a strand cannot be drafted: it falls apart."
-            do = "Take fewer strands or a finer fibre, or aim thicker."
-        case "too-thin":
-            text = f"It wants singles of {display.gauge(value)}; the thinnest you would spin is {display.gauge(limit)}."
-            why = "More strands to the same thickness want finer ones."
-            do = "Take fewer strands, or aim thicker."
-        case "staple":
-            text = f"Only {value:.1f} turns would hold each staple; {limit:.0f} are the least."
-            why = "So thick a single takes so little twist that its fibres slide apart."
-            do = "Aim firmer or thinner, take more strands, or a longer staple."
-        case "jammed":
-            text = f"The strands would be {value:.0%} full of turns."
-            why = "Past that no further turn can be laid in."
-            do = "Aim softer or quieter: here the twist is eased as far as it must be."
-        case "no-balance":
-            text = "These strands find no rest with that much twist."
-            why = "They are so lively that they would jam before their torque is spent."
-            do = "Aim softer: here the twist is eased as far as it must be."
-        case "out-of-reach" if value < limit:
-            text = "What it is laid on is thicker by itself."
-            why = "A core or a binder stays what it is, however little is spun on it."
-            do = "Take a thinner core or binder in the construction screen."
-        case "out-of-reach":
-            text = "So thick a yarn is past what can be reckoned here."
-            why = "Beyond some 40,000 tex a single is a rope of roving, not a spun strand."
-            do = "Aim thinner, or take more strands."
-        case "grams":
-            text = (
-                f"{display.grams(aim.grams or 0)} make {display.metres(value)} of the {display.metres(limit)} wanted."
+            return (
+                f"The finest strand would have about {value:.0f} fibres across; {limit:.0f} are the least.",
+                "With fewer, a strand cannot be drafted: it falls apart.",
+                "Take fewer strands or a finer fibre, or aim thicker.",
             )
-            why = "Metres, grams and thickness hang together; waste is counted in."
-            do, nearest = "Make less of it, aim thinner, or take more fibre.", ""
-    return Advice(hindrance.obstacle, text, why, do + nearest)
+        case "too-thin":
+            return (
+                f"It wants singles of {display.gauge(value)}; the thinnest you would spin is {display.gauge(limit)}.",
+                "More strands to the same thickness want finer ones.",
+                "Take fewer strands, or aim thicker.",
+            )
+        case "staple":
+            return (
+                f"Only {value:.1f} turns would hold each staple; {limit:.0f} are the least.",
+                "So thick a single takes so little twist that its fibres slide apart.",
+                "Aim firmer or thinner, take more strands, or a longer staple.",
+            )
+        case "jammed":
+            return (
+                f"The strands would be {value:.0%} full of turns.",
+                "Past that no further turn can be laid in.",
+                "Aim softer or quieter: here the twist is eased as far as it must be.",
+            )
+        case "no-balance":
+            return (
+                "These strands find no rest with that much twist.",
+                "They are so lively that they would jam before their torque is spent.",
+                "Aim softer: here the twist is eased as far as it must be.",
+            )
+        case "out-of-reach" if value < limit:
+            return (
+                "What it is laid on is thicker by itself.",
+                "A core or a binder stays what it is, however little is spun on it.",
+                "Take a thinner core or binder in the construction screen.",
+            )
+        case "out-of-reach":
+            return (
+                "So thick a yarn is past what can be reckoned here.",
+                f"Beyond some {SIZES[-1] * BASE_TEX:,.0f} tex a single is a rope of roving, not a spun strand.",
+                "Aim thinner, or take more strands.",
+            )
+        case "grams":
+            made = f"{display.grams(aim.grams or 0)} make {display.metres(value)}"
+            return (
+                f"{made} of the {display.metres(limit)} wanted.",
+                "Metres, grams and thickness hang together; waste is counted in.",
+                "Make less of it, aim thinner, or take more fibre.",
+            )

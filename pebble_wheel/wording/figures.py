@@ -11,7 +11,7 @@ from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.mechanics.reading.spread import VARIANTS
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.state import NestState
-from pebble_wheel.mechanics.strand.structure import Chain, CoreSpun, Leaf, Single, Wrapped
+from pebble_wheel.mechanics.strand.structure import Bought, Chain, CoreSpun, Leaf, Ply, Single, Wrapped
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.names import Row, rest_words
 from pebble_wheel.workshop.refit import Held
@@ -220,5 +220,5 @@ def kind_figures(row: Row) -> list[Figure]:
                 Figure("coils packed", f"{wound.coverage:.0%}", f"packed@{path}"),
                 Figure("coils stand off", f"{wound.coil_radius:.1f} mm", f"coil@{path}"),
             ]
-        case _:
+        case Single() | Bought() | Ply():
             return [Figure("full of turns", f"{100 * float(level.now.jamming):.0f} %", f"jamming@{path}")]

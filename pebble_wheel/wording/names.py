@@ -31,18 +31,17 @@ def structure_words(yarn: NodeModel) -> str:
     """Return what a yarn is: ``3-ply of Corriedale``."""
     match yarn:
         case SingleModel():
-            words = f"single of {fibre_of(yarn.fibre).name}"
+            return f"single of {fibre_of(yarn.fibre).name}"
         case BoughtModel():
-            words = "bought thread"
+            return "bought thread"
         case ChainModel():
-            words = f"chain ply of a {structure_words(yarn.strand)}"
+            return f"chain ply of a {structure_words(yarn.strand)}"
         case CoreSpunModel():
-            words = f"{fibre_of(yarn.wrap.fibre).name} spun round a {structure_words(yarn.core)}"
+            return f"{fibre_of(yarn.wrap.fibre).name} spun round a {structure_words(yarn.core)}"
         case WrappedModel():
-            words = f"{structure_words(yarn.wrapper)} coiled on a {structure_words(yarn.binder)}"
+            return f"{structure_words(yarn.wrapper)} coiled on a {structure_words(yarn.binder)}"
         case PlyModel():
-            words = _ply_words(yarn)
-    return words
+            return _ply_words(yarn)
 
 
 def _ply_words(yarn: PlyModel) -> str:
@@ -132,18 +131,17 @@ def level_words(level: Level) -> str:
     """Return what a level is, for a table."""
     match level.node:
         case Single():
-            words = f"single of {level.node.fibre.name}"
+            return f"single of {level.node.fibre.name}"
         case Bought():
-            words = "bought thread"
+            return "bought thread"
         case Ply():
-            words = f"{level.node.strands}-ply"
+            return f"{level.node.strands}-ply"
         case Chain():
-            words = "chain ply"
+            return "chain ply"
         case CoreSpun():
-            words = f"{level.node.wrap.fibre.name} round a core"
+            return f"{level.node.wrap.fibre.name} round a core"
         case Wrapped():
-            words = "coils on a binder"
-    return words
+            return "coils on a binder"
 
 
 def part_words(part: Part) -> str:
@@ -173,7 +171,7 @@ def part_hint(part: Part) -> str:
             return f"{fibre} wrap"
         case "bought":
             return part.of("size")
-        case _:
+        case "ply" | "chain" | "wrapped":
             return f"{part.of('twist')} × balanced" if part.of("by") == "balance" else part.of("twist")
 
 

@@ -45,68 +45,57 @@ class Why:
 
 
 @dataclass(frozen=True)
-class _Asked:
+class _About:
     """What the inputs of a reason are taken from."""
 
     reading: Reading
     level: Level
     display: Display
 
-    @property
-    def nest(self) -> NestState:
-        """The state of a part that is laid from others."""
-        assert isinstance(self.level.now, NestState)
-        return self.level.now
-
-    @property
-    def single(self) -> Single:
-        """The single asked about."""
-        assert isinstance(self.level.node, Single)
-        return self.level.node
-
     def turns(self, turns_per_m: float) -> str:
         """Return a twist with its direction."""
         return f"{self.display.twist(turns_per_m)} {'Z' if turns_per_m > 0 else 'S'}"
 
 
-Ask = TypeVar("Ask")
+About = TypeVar("About")
 
 
 @dataclass(frozen=True)
-class Reason(Generic[Ask]):
+class Reason(Generic[About]):
     """What a figure of one kind is computed by; its inputs are taken from what is asked about."""
 
     title: str
     formula: str
     words: str
-    inputs: Callable[[Ask], Inputs]
+    inputs: Callable[[About], Inputs | None]
+    """None where what is asked about has no such figure."""
     source: str
 
 
-def _made(ask: _Asked) -> Inputs:
-    return [("t, as it comes off its own step", ask.turns(ask.level.turns_per_m_as_made))]
+def _made(about: _About) -> Inputs:
+    return [("t, as it comes off its own step", about.turns(about.level.turns_per_m_as_made))]
 
 
-def _now(ask: _Asked) -> Inputs:
+def _now(about: _About) -> Inputs:
     return [
-        ("own twist, as made", ask.turns(ask.level.turns_per_m_as_made)),
-        ("its length now, per length as it was made", f"{float(ask.level.now.length / ask.level.made.length):.3f}"),
-        ("twist now", ask.turns(ask.level.turns_per_m_now)),
+        ("own twist, as made", about.turns(about.level.turns_per_m_as_made)),
+        ("its length now, per length as it was made", f"{float(about.level.now.length / about.level.made.length):.3f}"),
+        ("twist now", about.turns(about.level.turns_per_m_now)),
     ]
 
 
-def _lean(ask: _Asked) -> Inputs:
-    state = ask.level.now
-    given = [("t", ask.turns(float(state.twist_now)))]
+def _lean(about: _About) -> Inputs:
+    state = about.level.now
+    given = [("t", about.turns(float(state.twist_now)))]
     if isinstance(state, LeafState) or isinstance(state.node, CoreSpun):
-        given.append(("d", ask.display.length(float(state.diameter))))
+        given.append(("d", about.display.length(float(state.diameter))))
     else:
         given.append(("R, centre-line from the axis", f"{max(float(each.radius) for each in state.seats):.3f} mm"))
-    return [*given, ("angle", f"{ask.display.angle(ask.level.angle)} {ask.display.angle_words}")]
+    return [*given, ("angle", f"{about.display.angle(about.level.angle)} {about.display.angle_words}")]
 
 
-def _thick(ask: _Asked) -> Inputs:
-    state = ask.level.now
+def _thick(about: _About) -> Inputs:
+    state = about.level.now
     if isinstance(state, LeafState):
         return [
             ("T, linear density now", f"{float(np.asarray(state.node.tex)) / float(state.length):.1f} tex"),
@@ -116,81 +105,86 @@ def _thick(ask: _Asked) -> Inputs:
     strands = sum(seat.count for seat in state.seats)
     return [
         ("strands", str(strands)),
-        ("d of a strand as it stands inside", ask.display.length(float(each.diameter))),
+        ("d of a strand as it stands inside", about.display.length(float(each.diameter))),
         ("mean width of equal touching strands, in d", f"{apparent_width(strands):.2f}" if strands < 6 else "by hull"),
     ]
 
 
-def _spreads(ask: _Asked) -> Inputs:
-    spreads = ask.reading.constants.spreads
+def _spreads(about: _About) -> Inputs:
+    spreads = about.reading.constants.spreads
     return [
         ("variants", f"{VARIANTS:,}"),
         ("thickness of a strand", f"cv {spreads.tex:.0%}"),
         ("twist", f"cv {spreads.twist:.0%}"),
         ("packing constant Q", f"log-sd {spreads.squeeze}"),
-        ("own samples", f"{ask.reading.constants.own_samples}"),
+        ("own samples", f"{about.reading.constants.own_samples}"),
     ]
 
 
-def _finished(ask: _Asked) -> Inputs:
-    reading = ask.reading
+def _finished(about: _About) -> Inputs:
+    reading = about.reading
     grown = reading.diameter_finished.p50 / reading.diameter_as_plied.p50
     return [
-        ("thick, as plied", ask.display.length_range(reading.diameter_as_plied)),
+        ("thick, as plied", about.display.length_range(reading.diameter_as_plied)),
         ("growth", f"{grown - 1:+.0%}"),
         ("spread of bloom", f"sd {reading.constants.spreads.bloom:.0%} of the bloom"),
         ("washed, dried", f"{reading.finish.wash}, {reading.finish.drying}"),
     ]
 
 
-def _rod(ask: _Asked) -> Inputs:
-    rod, spreads = ask.reading.constants.rod, ask.reading.constants.spreads
+def _rod(about: _About) -> Inputs:
+    rod, spreads = about.reading.constants.rod, about.reading.constants.spreads
     return [
         ("k, bending over torsional stiffness", f"{rod.bend_to_twist} ± {spreads.bend}"),
         ("s, share of the spun twist that has set", f"{rod.set_share} ± {spreads.set_share}"),
     ]
 
 
-def _balanced(ask: _Asked) -> Inputs:
-    balance = ask.reading.balance
-    return [("chosen", ask.display.twist(balance.chosen)), ("at rest", rest_words(balance, ask.display)), *_rod(ask)]
+def _balanced(about: _About) -> Inputs:
+    balance = about.reading.balance
+    return [
+        ("chosen", about.display.twist(balance.chosen)),
+        ("at rest", rest_words(balance, about.display)),
+        *_rod(about),
+    ]
 
 
-def _loop(ask: _Asked) -> Inputs:
-    fold = ask.reading.balance.fold_turns_per_m
-    return [("balanced twist of the fold", ask.turns(fold)), ("leg", f"{100 * LOOP_LEG:.0f} cm"), *_rod(ask)]
+def _loop(about: _About) -> Inputs:
+    fold = about.reading.balance.fold_turns_per_m
+    return [("balanced twist of the fold", about.turns(fold)), ("leg", f"{100 * LOOP_LEG:.0f} cm"), *_rod(about)]
 
 
-def _strand(ask: _Asked) -> Inputs:
-    inner = next(level for level in ask.reading.levels if level.path != "yarn")
-    return [("twist of the strand as made", ask.turns(inner.turns_per_m_as_made))]
+def _strand(about: _About) -> Inputs | None:
+    inner = next((level for level in about.reading.levels if level.path != "yarn"), None)
+    return [("twist of the strand as made", about.turns(inner.turns_per_m_as_made))] if inner else None
 
 
-def _length(ask: _Asked) -> Inputs:
-    state = ask.level.now
-    angle = "" if isinstance(state, LeafState) else ask.display.angle(max(abs(float(s.angle)) for s in state.seats))
-    return [("length now, of the bobbin length of its singles", f"{1 - ask.level.take_up:.3f}")] + (
+def _length(about: _About) -> Inputs:
+    state = about.level.now
+    angle = "" if isinstance(state, LeafState) else about.display.angle(max(abs(float(s.angle)) for s in state.seats))
+    return [("length now, of the bobbin length of its singles", f"{1 - about.level.take_up:.3f}")] + (
         [("angle of its strands", angle)] if angle else []
     )
 
 
-def _use(ask: _Asked) -> Inputs:
+def _use(about: _About) -> Inputs:
     return [
-        ("metres of one such strand in a metre", f"{ask.level.metres_per_metre:.3f}"),
-        ("grams of one such strand in 100 m", f"{ask.level.grams_per_100_m:.2f}"),
+        ("metres of one such strand in a metre", f"{about.level.metres_per_metre:.3f}"),
+        ("grams of one such strand in 100 m", f"{about.level.grams_per_100_m:.2f}"),
     ]
 
 
-def _grist(ask: _Asked) -> Inputs:
-    if isinstance(ask.level.node, Single):
-        return [("T", f"{float(np.asarray(ask.single.tex)):.1f} tex")]
-    reading = ask.reading
+def _grist(about: _About) -> Inputs:
+    node = about.level.node
+    if isinstance(node, Single):
+        return [("T", f"{float(np.asarray(node.tex)):.1f} tex")]
+    reading = about.reading
     return [("T as plied", f"{reading.resultant_tex:.0f} tex"), ("T finished", f"{reading.finished_tex:.0f} tex")]
 
 
-def _fill(ask: _Asked) -> Inputs:
+def _fill(about: _About) -> Inputs:
     """Return how full every ply within the part is; the fullest counts."""
-    within = (level for level in ask.reading.levels if Address(level.path).lies_in(ask.level.path))
+    within = (level for level in about.reading.levels if Address(level.path).lies_in(about.level.path))
     return [
         (level_words(level), f"{100 * float(level.now.jamming):.0f} %")
         for level in within
@@ -198,12 +192,14 @@ def _fill(ask: _Asked) -> Inputs:
     ]
 
 
-def _spun(ask: _Asked) -> Inputs:
-    single, own = ask.single, ask.reading.singles[ask.level.path]
+def _spun(about: _About) -> Inputs | None:
+    single, own = about.level.node, about.reading.singles.get(about.level.path)
+    if not isinstance(single, Single) or own is None:
+        return None
     low, high = single.fibre.micron
     return [
         ("T", f"{float(np.asarray(single.tex)):.1f} tex"),
-        ("t", ask.turns(ask.level.turns_per_m_as_made)),
+        ("t", about.turns(about.level.turns_per_m_as_made)),
         ("staple", f"{single.fibre.mid_staple:.0f} mm"),
         ("fibre", f"{low:g}–{high:g} µm, {single.fibre.density} g/cm³"),
         ("φ₀, without twist", f"{single.loosest:g}"),
@@ -212,43 +208,49 @@ def _spun(ask: _Asked) -> Inputs:
     ]
 
 
-def _chain(ask: _Asked) -> Inputs:
-    assert isinstance(ask.level.node, Chain)
-    links = kinds.chain(ask.nest)
-    loop = float(np.asarray(ask.level.node.loop))
+def _chain(about: _About) -> Inputs | None:
+    node, state = about.level.node, about.level.now
+    if not isinstance(node, Chain) or not isinstance(state, NestState):
+        return None
+    links = kinds.chain(state)
+    loop = float(np.asarray(node.loop))
     return [
         ("ℓ, one leg before take-up", f"{loop:.0f} mm"),
-        ("length of a leg in the yarn", f"{loop * float(ask.nest.length):.0f} mm"),
+        ("length of a leg in the yarn", f"{loop * float(state.length):.0f} mm"),
         ("width of five legs over three", f"{links.bump:.2f}"),
     ]
 
 
-def _core(ask: _Asked) -> Inputs:
-    node, spun = ask.level.node, kinds.core_spun(ask.nest)
-    assert isinstance(node, CoreSpun)
+def _core(about: _About) -> Inputs | None:
+    node, state = about.level.node, about.level.now
+    if not isinstance(node, CoreSpun) or not isinstance(state, NestState):
+        return None
+    spun = kinds.core_spun(state)
     return [
         ("w, width of the strip", f"{float(np.asarray(node.wrap.width)):.0f} mm"),
-        ("t", ask.turns(float(ask.nest.twist_now))),
-        ("core before", ask.turns(float(np.asarray(turns_of(node.core))))),
-        ("core now", ask.turns(spun.core_turns_per_m)),
-        ("quiet with a pre-twist of", ask.turns(spun.quiet_pretwist)),
+        ("t", about.turns(float(state.twist_now))),
+        ("core before", about.turns(float(np.asarray(turns_of(node.core))))),
+        ("core now", about.turns(spun.core_turns_per_m)),
+        ("quiet with a pre-twist of", about.turns(spun.quiet_pretwist)),
+        ("spread of the wrap's packing", f"cv {about.reading.constants.spreads.wrap_packing:.0%}"),
     ]
 
 
-def _coils(ask: _Asked) -> Inputs:
-    node = ask.level.node
-    assert isinstance(node, Wrapped)
+def _coils(about: _About) -> Inputs | None:
+    node, state = about.level.node, about.level.now
+    if not isinstance(node, Wrapped) or not isinstance(state, NestState):
+        return None
     return [
         ("O, overfeed", f"{float(np.asarray(node.overfeed)):.2g}"),
-        ("t", ask.turns(float(ask.nest.twist_now))),
-        ("wrapper, thick", ask.display.length(float(ask.nest.seats[1].state.diameter))),
+        ("t", about.turns(float(state.twist_now))),
+        ("wrapper, thick", about.display.length(float(state.seats[1].state.diameter))),
     ]
 
 
 _FILL = "fill = (turns × 2πr per strand length) ÷ the most that fit, max sin β ÷ (R/r)"
 _WRAP = "coverage = w t ÷ (1000 sin θ)"
 
-REASONS: dict[str, Reason[_Asked]] = {
+REASONS: dict[str, Reason[_About]] = {
     "as-made": Reason(
         "Twist as made",
         "as given, or multiple × balanced twist",
@@ -347,7 +349,7 @@ REASONS: dict[str, Reason[_Asked]] = {
         "Weight class",
         "the classes that hold the middle of the band",
         "The ranges overlap by design: a band, not a verdict. Choose the table in the settings.",
-        lambda ask: [("finished", ask.display.wpi_range(ask.reading.wpi_finished))],
+        lambda about: [("finished", about.display.wpi_range(about.reading.wpi_finished))],
         "Two tables: a yarn-council style, from memory, and relaxed wraps, common practice.",
     ),
     "jamming": Reason(
@@ -431,7 +433,7 @@ REASONS: dict[str, Reason[_Asked]] = {
         "1000 ρ φ · π (D² − d²) ÷ 4,  √(1 + (πDt)²) − √(1 + (πdt)²) = A (2πt)² ÷ 2π",
         "Layer upon layer: the further out, the longer the fibre runs for a length of yarn. A is the strip's section.",
         _core,
-        "Geometry; wrap packing calibrated, cv 30 %.",
+        "Geometry; wrap packing calibrated.",
     ),
     "core": Reason(
         "Core twist",
@@ -461,10 +463,8 @@ def why(asked: str, rows: list[Row], reading: Reading, display: Display) -> Why 
     reason = REASONS.get(key)
     if row is None or reason is None:
         return None
-    ask = _Asked(reading, row.level, display)
-    try:
-        inputs = reason.inputs(ask)
-    except (AssertionError, KeyError, StopIteration):  # a figure that this kind of part does not have
+    inputs = reason.inputs(_About(reading, row.level, display))
+    if inputs is None:
         return None
     part = "the yarn" if path == "yarn" else level_words(row.level)
     return Why(asked, reason.title, part, reason.formula, reason.words, inputs, reason.source)

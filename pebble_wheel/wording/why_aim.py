@@ -16,65 +16,69 @@ from pebble_wheel.workshop.aim import Candidate
 
 
 @dataclass(frozen=True)
-class _Asked:
+class _About:
     found: Candidate
     judged: Judged
     aim: Aim
     display: Display
 
 
-def _wanted(ask: _Asked) -> Inputs:
+def _wanted(about: _About) -> Inputs:
     aimed = (
-        ask.display.length(ask.aim.value) if ask.aim.measure.endswith("diameter") else ask.display.grist(ask.aim.value)
+        about.display.length(about.aim.value)
+        if about.aim.measure.endswith("diameter")
+        else about.display.grist(about.aim.value)
     )
-    return [("aimed at", aimed), ("comes out", ask.display.wpi_range(ask.judged.wpi_finished) + " finished")]
+    return [("aimed at", aimed), ("comes out", about.display.wpi_range(about.judged.wpi_finished) + " finished")]
 
 
-def _spun(ask: _Asked) -> Inputs:
+def _spun(about: _About) -> Inputs:
     return [
-        ("twist factor aimed at, by soft to firm", f"{100 * ask.aim.firm:.0f} of 100"),
-        ("turns on the strands of the start", f"{float(ask.found.knobs.twist):.2f} × as spun there"),
+        ("twist factor aimed at, by soft to firm", f"{100 * about.aim.firm:.0f} of 100"),
+        ("turns on the strands of the start", f"{float(about.found.knobs.twist):.2f} × as spun there"),
     ]
 
 
-def _laid(ask: _Asked) -> Inputs:
-    return [("times balanced, by quiet to elastic", f"{ask.aim.ratio:.2f}")]
+def _laid(about: _About) -> Inputs:
+    return [("times balanced, by quiet to elastic", f"{about.aim.ratio:.2f}")]
 
 
-def _lean(ask: _Asked) -> Inputs:
-    top = ask.judged.levels[0]
-    return [("twist", ask.display.twist(top.turns_per_m_now)), ("thick", ask.display.length(top.diameter))]
+def _lean(about: _About) -> Inputs:
+    top = about.judged.levels[0]
+    return [("twist", about.display.twist(top.turns_per_m_now)), ("thick", about.display.length(top.diameter))]
 
 
-def _makes(ask: _Asked) -> Inputs:
+def _makes(about: _About) -> Inputs:
     return [
-        ("grist, finished", ask.display.grist(ask.judged.finished_tex)),
-        ("waste", f"{WASTE[ask.aim.prep]:.0%}"),
-        ("fibre", ask.display.grams(ask.found.grams)),
-        ("yarn", ask.display.metres(ask.found.metres)),
+        ("grist, finished", about.display.grist(about.judged.finished_tex)),
+        ("waste", f"{WASTE[about.aim.prep]:.0%}"),
+        ("fibre", about.display.grams(about.found.grams)),
+        ("yarn", about.display.metres(about.found.metres)),
     ]
 
 
-def _takes(ask: _Asked) -> Inputs:
+def _takes(about: _About) -> Inputs:
     steps = [
-        (f"{step.metres:.2f} m at {step.ratio:g}:1, for a metre of yarn", hours_words(step.hours * ask.found.metres))
-        for step in reversed(ask.judged.steps)
+        (f"{step.metres:.2f} m at {step.ratio:g}:1, for a metre of yarn", hours_words(step.hours * about.found.metres))
+        for step in reversed(about.judged.steps)
     ]
-    return [*steps, ("treadles a minute", f"{ask.aim.hands.pace:.0f}")]
+    return [*steps, ("treadles a minute", f"{about.aim.hands.pace:.0f}")]
 
 
-def _hindered(ask: _Asked) -> Inputs:
-    return [(each.text, each.do) for each in in_the_way(ask.found, ask.aim, ask.display)] or [
+def _hindered(about: _About) -> Inputs:
+    return [(each.text, each.do) for each in in_the_way(about.found, about.aim, about.display)] or [
         ("stands in the way", "nothing")
     ]
 
 
-_REASONS: dict[str, Reason[_Asked]] = {
+_REASONS: dict[str, Reason[_About]] = {
     "well": Reason(
         "How well",
         "Σ weight · merit ÷ Σ weight",
         "The mean of the merits, weighed by how much each matters to you; colours to be blended count the other way.",
-        lambda ask: [(MERITS[aspect].words, f"{100 * merit.score:.0f}") for aspect, merit in ask.judged.merits.items()],
+        lambda about: [
+            (MERITS[aspect].words, f"{100 * merit.score:.0f}") for aspect, merit in about.judged.merits.items()
+        ],
         DEFINITION,
     ),
     "as aimed": Reason(
@@ -134,7 +138,7 @@ def candidate_why(key: str, found: Candidate, aim: Aim, display: Display) -> Why
         return None
     reason = _REASONS.get(key)
     if reason:
-        inputs = reason.inputs(_Asked(found, found.judged, aim, display))
+        inputs = reason.inputs(_About(found, found.judged, aim, display)) or []
         return Why(
             f"{key}@{found.name}", reason.title, found.words, reason.formula, reason.words, inputs, reason.source
         )

@@ -9,7 +9,18 @@ from pebble_wheel.mechanics.fibre.packing import Draw, Prep
 from pebble_wheel.mechanics.fibre.table import FIBRES, Range
 from pebble_wheel.mechanics.making.amounts import WASTE, grams_needed, metres_made
 from pebble_wheel.mechanics.strand.single import twist_factor
-from pebble_wheel.mechanics.strand.structure import CoreSpun, Node, OfBalanced, Single, Turns, Wrapped
+from pebble_wheel.mechanics.strand.structure import (
+    Bought,
+    Chain,
+    CoreSpun,
+    Node,
+    OfBalanced,
+    Ply,
+    Single,
+    Turns,
+    Wrapped,
+    wrap_of,
+)
 from pebble_wheel.notation.address import Address
 from pebble_wheel.notation.aim import Aim
 from pebble_wheel.notation.design import Design, structure_of
@@ -98,9 +109,11 @@ def _with_enough(found: Candidate, judged: Judged, aim: Aim) -> Candidate:
 def _share_in_hand(judged: Judged) -> float:
     """Return the share of a yarn that is spun of the fibre in hand: neither a core nor a binder is."""
     whole, *inner = judged.levels
-    if isinstance(whole.node, CoreSpun | Wrapped):
-        return 1 - inner[0].grams_per_100_m / whole.grams_per_100_m
-    return 1.0
+    match whole.node:
+        case CoreSpun() | Wrapped():
+            return 1 - inner[0].grams_per_100_m / whole.grams_per_100_m
+        case Single() | Bought() | Ply() | Chain():
+            return 1.0
 
 
 def usual_factor(fibre: str, prep: Prep, draw: Draw) -> Range:
@@ -114,7 +127,7 @@ def _feel(node: Node, aim: Aim) -> Knobs:
     The turns that wind a wrap round a core stand as they are for what is usual in the middle.
     """
     usual = usual_factor(aim.fibre, aim.prep, aim.draw)
-    stands_for = sum(usual) / 2 if isinstance(node, CoreSpun) else float(twist_factor(BASE_TURNS, BASE_TEX))
+    stands_for = sum(usual) / 2 if wrap_of(node) else float(twist_factor(BASE_TURNS, BASE_TEX))
     laid = node.twist.multiple if isinstance(node.twist, OfBalanced) else None
     return Knobs(twist=float(factor_for(aim.firm, usual)) / stands_for, lay=aim.ratio / laid if laid else 1.0)
 

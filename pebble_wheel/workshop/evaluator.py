@@ -13,7 +13,7 @@ from pebble_wheel.mechanics.finish.moments import AtMoment, Moment, at_moments, 
 from pebble_wheel.mechanics.memory import Memory
 from pebble_wheel.mechanics.reading.constants import Constants
 from pebble_wheel.mechanics.reading.reading import JammedError, Reading, read, vary
-from pebble_wheel.mechanics.rest.balance import NoBalanceError, fold_turns, loop_turns, resolve
+from pebble_wheel.mechanics.rest.balance import NoBalanceError, Unbalanced, fold_turns, loop_turns, resolve
 from pebble_wheel.mechanics.strand.state import Made
 from pebble_wheel.mechanics.strand.structure import Node
 from pebble_wheel.mechanics.wash.bloom import Finish
@@ -153,12 +153,15 @@ def _jammed(design: Design, error: JammedError) -> Fault:
 
 
 def _unbalanced(design: Design, error: NoBalanceError) -> Fault:
-    match error.cause:
+    return Fault(f"{place_in_file(design.yarn, error.path)}.twist.of_balanced", _no_balance(error.cause))
+
+
+def _no_balance(cause: Unbalanced) -> str:
+    match cause:
         case "a single":
-            told = "a single has no balanced twist; give its turns"
+            return "a single has no balanced twist; give its turns"
         case "quiet":
-            told = "these strands hang quiet by themselves and want no twist; give turns"
+            return "these strands hang quiet by themselves and want no twist; give turns"
         case "needs Z" | "needs S":
-            wanted = error.cause[-1]
-            told = f"these strands have no balanced twist in the {wanted} direction; ply the other way, or give turns"
-    return Fault(f"{place_in_file(design.yarn, error.path)}.twist.of_balanced", told)
+            way = cause[-1]
+            return f"these strands have no balanced twist in the {way} direction; ply the other way, or give turns"

@@ -8,7 +8,15 @@ from pebble_wheel.mechanics.backwards.solve import Handle, Knobs, NoSuchYarnErro
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.notation.address import Address
-from pebble_wheel.notation.design import BoughtModel, CoreSpunModel, SingleModel, walk
+from pebble_wheel.notation.design import (
+    BoughtModel,
+    ChainModel,
+    CoreSpunModel,
+    PlyModel,
+    SingleModel,
+    WrappedModel,
+    walk,
+)
 from pebble_wheel.notation.draft import Draft, Part, design_of, replaced
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.settings import Settings
@@ -44,11 +52,14 @@ def refitted(draft: Draft, knobs: Knobs, settings: Settings) -> Draft:
             typed["twist"] = f"{model.twist.of_balanced * lay:.4g}"
         else:
             typed["twist"] = twist_text((model.twist.turns_per_m or 0.0) * twist * lay / thicker, settings)
-        if isinstance(model, SingleModel):
-            typed["size"] = f"{model.tex * size:.4g} tex"
-        if isinstance(model, CoreSpunModel):
-            typed["size"] = f"{model.wrap.strip_tex * size:.4g} tex"
-            typed["width"] = f"{model.wrap.strip_width_mm * thicker:.4g} mm"
+        match model:
+            case SingleModel():
+                typed["size"] = f"{model.tex * size:.4g} tex"
+            case CoreSpunModel():
+                typed["size"] = f"{model.wrap.strip_tex * size:.4g} tex"
+                typed["width"] = f"{model.wrap.strip_width_mm * thicker:.4g} mm"
+            case PlyModel() | ChainModel() | WrappedModel():
+                pass  # sized by its strands
         return part.with_typed(typed)
 
     return replaced(draft, turn)

@@ -18,8 +18,20 @@ from pebble_wheel.mechanics.reading.reading import Level, Variants, levels_of, v
 from pebble_wheel.mechanics.reading.spread import Band, band, rank_correlations
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.section import circularity, cut, groove, shown
-from pebble_wheel.mechanics.strand.state import Made, MadeNest, NestState, leaves, mass, nests, wrap_packing
-from pebble_wheel.mechanics.strand.structure import CHAIN_LEGS, Bought, Chain, CoreSpun, Leaf, Rod, Single, Wrapped
+from pebble_wheel.mechanics.strand.state import Made, MadeNest, leaves, mass, nests, wrap_packing, wraps
+from pebble_wheel.mechanics.strand.structure import (
+    CHAIN_LEGS,
+    Bought,
+    Chain,
+    CoreSpun,
+    Leaf,
+    Ply,
+    Rod,
+    Single,
+    Wrapped,
+    coiled,
+    loop_of,
+)
 from pebble_wheel.mechanics.wash.bloom import Finish, growth, room, shrinkage
 
 Aspect = Literal["round", "smooth", "wear", "elastic", "light", "colours", "quick", "forgiving"]
@@ -153,7 +165,7 @@ def _smooth(made: Made, depth: float) -> Merit:
     """Grooves between strands, and the links of a chain for as much of the length as they take."""
     bumps = 0.0
     for state in nests(made.state):
-        if isinstance(state.node, Chain):
+        if loop_of(state.node) is not None:
             links = kinds.chain(state)
             bumps += (links.bump - 1) * links.links_per_m * np.pi * float(state.seats[0].state.diameter) / 1000
     return Merit(_share(1 - (depth + bumps) / DEEPEST_GROOVE), {"groove": depth, "bumps": bumps})
@@ -167,24 +179,35 @@ def _wear(made: Made, levels: tuple[Level, ...]) -> Merit:
     spun = [level.node for level in levels if isinstance(level.node, Single)]
     micron = min((node.fibre.mid_micron for node in spun), default=HARDEST_FIBRE)
     strands = sum(level.strands * _legs(levels, level) for level in levels if isinstance(level.node, Leaf))
-    laid = [level for level in levels if not isinstance(level.node, Leaf | Wrapped)] or list(levels[:1])
+    laid = [level for level in levels if not isinstance(level.node, Leaf) and not coiled(level.node)] or list(
+        levels[:1]
+    )
     angle = max(abs(level.angle) for level in laid)
-    if isinstance(made.node, Single):
-        angle = float(np.arctan(MEAN_FIBRE * np.tan(angle)))
-    runs = CHAIN_WEAR if any(isinstance(level.node, Chain) for level in levels) else 1.0
-    if isinstance(made.node, CoreSpun):
-        micron, strands = made.node.wrap.fibre.mid_micron, 1
-        angle = min(abs(levels[0].angle), np.pi / 2 - abs(levels[0].angle))
-    if isinstance(made.node, Wrapped):
-        assert isinstance(made.state, NestState)
-        angle = FIRMEST * float(made.state.seats[1].radius) / kinds.wrapped(made.state).coil_radius
+    runs = CHAIN_WEAR if any(loop_of(level.node) is not None for level in levels) else 1.0
+    match made.node:
+        case Single():
+            angle = float(np.arctan(MEAN_FIBRE * np.tan(angle)))
+        case CoreSpun():
+            micron, strands = made.node.wrap.fibre.mid_micron, 1
+            angle = min(abs(levels[0].angle), np.pi / 2 - abs(levels[0].angle))
+        case Wrapped():
+            angle = FIRMEST * _lies_close(made)
+        case Bought() | Ply() | Chain():
+            pass  # as it lies
     score = np.sqrt(_share(micron / HARDEST_FIBRE)) * _share(angle / FIRMEST) * (1 - 1 / (1 + strands)) * runs
     return Merit(_share(score), {"micron": micron, "angle": angle, "strands": strands, "chain": runs})
 
 
+def _lies_close(made: Made) -> float:
+    """Return the share of their distance from the axis at which coils touch what they are wound on; 1 of any other."""
+    if not isinstance(made, MadeNest) or not coiled(made.node):
+        return 1.0
+    return float(made.state.seats[-1].radius) / kinds.away(made.state, len(made.state.seats) - 1)
+
+
 def _legs(levels: tuple[Level, ...], inner: Level) -> int:
     """Return how many legs of one strand lie side by side where a chain is part of the way to it."""
-    chains = [level for level in levels if isinstance(level.node, Chain) and inner.path.startswith(f"{level.path}.")]
+    chains = [level for level in levels if loop_of(level.node) is not None and inner.path.startswith(f"{level.path}.")]
     return int(CHAIN_LEGS ** len(chains))
 
 
@@ -194,10 +217,9 @@ def _elastic(made: Made, rod: Rod) -> Merit:
     The strand that comes taut first ends the stretch: the one with the least of both counts. A wrap is straight fibre.
     """
     found = []
-    for state in nests(made.state):
-        if isinstance(state.node, CoreSpun):
-            crimp = _crimp(state.node.wrap.fibre, wrap_packing(state.node.wrap))
-            found.append((crimp / CRIMPY, 0.0, crimp))
+    for wrap, _ in wraps(made.state):
+        crimp = _crimp(wrap.fibre, wrap_packing(wrap))
+        found.append((crimp / CRIMPY, 0.0, crimp))
     for leaf, _, curvature_squared in leaves(made.state):
         r = float(leaf.bobbin_diameter) / 2
         bent = float(np.asarray(rod.bend_to_twist * curvature_squared)) * r**2
@@ -227,26 +249,27 @@ def _density(made: Made) -> float:
         own = float(np.asarray(pieces)) * float(np.asarray(leaf.node.tex))
         volume += own / (leaf.node.fibre.density if isinstance(leaf.node, Single) else 1.31)
         total += own
-    for state in nests(made.state):
-        if isinstance(state.node, CoreSpun):
-            volume += float(state.wrap_mass) / state.node.wrap.fibre.density
-            total += float(state.wrap_mass)
+    for wrap, state in wraps(made.state):
+        volume += float(state.wrap_mass) / wrap.fibre.density
+        total += float(state.wrap_mass)
     return total / volume
 
 
 def _colours(made: Made, run: float) -> Merit:
     """The share of what shows that the colour most seen takes, where each strand goes through the colours by itself."""
-    if isinstance(made, MadeNest) and isinstance(made.node, CoreSpun):
-        kept = _share(kinds.core_spun(made.state).coverage)
-        return Merit(kept, {"kept": kept, "strands": 1.0})
     thick = np.array(shown(made))
-    strands = len(thick)
-    kept = float(thick.max() / thick.sum())
-    if isinstance(made, MadeNest) and isinstance(made.node, Wrapped):
-        kept = _share(kinds.wrapped(made.state).coverage)
-    if isinstance(made, MadeNest) and isinstance(made.node, Chain):
-        strands = strands // CHAIN_LEGS
-        kept = _alike_legs(float(np.asarray(made.node.loop)), run) / strands
+    strands, kept = len(thick), float(thick.max() / thick.sum())
+    if isinstance(made, MadeNest):
+        match made.node:
+            case CoreSpun():
+                kept, strands = _share(kinds.core_spun(made.state).coverage), 1
+            case Wrapped():
+                kept = _share(kinds.wrapped(made.state).coverage)
+            case Chain():
+                strands = strands // CHAIN_LEGS
+                kept = _alike_legs(float(np.asarray(made.node.loop)), run) / strands
+            case Ply():
+                pass  # as its strands show
     return Merit(_share(kept), {"kept": kept, "strands": float(strands)})
 
 

@@ -27,7 +27,7 @@ from pebble_wheel.mechanics.rest.balance import (
     twist_scale,
 )
 from pebble_wheel.mechanics.strand.single import fibres_across, least_turns, turns_per_staple
-from pebble_wheel.mechanics.strand.state import LeafState, Made, MadeNest, State, make, make_nest, mass, nests
+from pebble_wheel.mechanics.strand.state import LeafState, Made, MadeNest, State, make, make_nest, mass, wraps
 from pebble_wheel.mechanics.strand.structure import (
     Bought,
     Chain,
@@ -41,6 +41,7 @@ from pebble_wheel.mechanics.strand.structure import (
     Wrapped,
     turns_of,
     with_members,
+    wrap_of,
 )
 from pebble_wheel.mechanics.wash.bloom import Finish, growth, shrinkage
 
@@ -108,18 +109,34 @@ def turned(node: Node, near: Made, knobs: Knobs, rod: Rod) -> Made:
 
 
 def _turned(node: Node, near: Made, knobs: Knobs, rod: Rod, lay: Floats) -> Made:
-    thicker = np.sqrt(knobs.size)
-    if isinstance(node, Bought):
+    match node:
+        case Bought():
+            return near
+        case Single():
+            twist = Turns(turns_of(node) * knobs.twist * lay / np.sqrt(knobs.size))
+            return make(replace(node, tex=node.tex * knobs.size, twist=twist))
+        case CoreSpun():
+            return _turned_wrap(node, _laid(near), knobs, lay)
+        case Ply() | Chain() | Wrapped():
+            return _turned_nest(node, _laid(near), knobs, rod, lay)
+
+
+def _laid(near: Made) -> MadeNest:
+    if isinstance(near, MadeNest):
         return near
-    if isinstance(node, Single):
-        return make(replace(node, tex=node.tex * knobs.size, twist=Turns(turns_of(node) * knobs.twist * lay / thicker)))
-    assert isinstance(near, MadeNest)
-    if isinstance(node, CoreSpun):
-        wrap = replace(node.wrap, tex=node.wrap.tex * knobs.size, width=node.wrap.width * thicker)
-        turns = turns_of(near.node) * knobs.twist * lay / thicker
-        return make_nest(
-            replace(node, core=near.members[0].node, wrap=wrap, twist=Turns(turns)), near.members, turns, near.state
-        )
+    raise ValueError("this is not the same structure made")
+
+
+def _turned_wrap(node: CoreSpun, near: MadeNest, knobs: Knobs, lay: Floats) -> Made:
+    thicker = np.sqrt(knobs.size)
+    wrap = replace(node.wrap, tex=node.wrap.tex * knobs.size, width=node.wrap.width * thicker)
+    turns = turns_of(near.node) * knobs.twist * lay / thicker
+    laid = replace(node, core=near.members[0].node, wrap=wrap, twist=Turns(turns))
+    return make_nest(laid, near.members, turns, near.state)
+
+
+def _turned_nest(node: Ply | Chain | Wrapped, near: MadeNest, knobs: Knobs, rod: Rod, lay: Floats) -> Made:
+    thicker = np.sqrt(knobs.size)
     members = tuple(
         _turned(member.node, like, knobs, rod, 1.0) for member, like in zip(node.members, near.members, strict=True)
     )
@@ -276,15 +293,13 @@ def _singles(state: State, core: tuple[tuple[Floats, FloatArray], ...] | None = 
         return
     within = None if core is None else (*core, (turns_of(state.node), state.twist_now))
     for seat in state.seats:
-        yield from _singles(seat.state, () if isinstance(state.node, CoreSpun) else within)
+        yield from _singles(seat.state, () if wrap_of(state.node) else within)
 
 
 def _strips(state: State) -> Iterator[FloatArray]:
     """Yield the fibres across the strip of every wrap."""
-    for each in nests(state):
-        if isinstance(each.node, CoreSpun):
-            wrap = each.node.wrap
-            yield np.asarray(fibres_across(wrap.tex, wrap.fibre.density, wrap.fibre.mid_micron))
+    for wrap, _ in wraps(state):
+        yield np.asarray(fibres_across(wrap.tex, wrap.fibre.density, wrap.fibre.mid_micron))
 
 
 def _least(figures: list[FloatArray], sizes: int = SIZES.size) -> FloatArray:
@@ -438,14 +453,16 @@ def handles(near: Made, rod: Rod, memory: Memory | None = None) -> tuple[Handle,
 
     Of coils neither: how far they lean is fixed by the overfeed. A core's own twist is not moved.
     """
-    if isinstance(near.node, CoreSpun):
-        return ("size", "angle")
-    if not isinstance(near, MadeNest) or isinstance(near.node, Wrapped):
-        return ("size", "twist")
-    plied = isinstance(near.node, Ply | Chain)
-    if plied and np.isfinite(ratio_of(turns_of(near.node), rest_of(near.node, rod, near.members, memory))):
-        return ("size", "twist", "angle", "ratio")
-    return ("size", "twist", "angle")
+    match near.node:
+        case CoreSpun():
+            return ("size", "angle")
+        case Single() | Bought() | Wrapped():
+            return ("size", "twist")
+        case Ply() | Chain():
+            rests = isinstance(near, MadeNest) and np.isfinite(
+                ratio_of(turns_of(near.node), rest_of(near.node, rod, near.members, memory))
+            )
+            return ("size", "twist", "angle", "ratio") if rests else ("size", "twist", "angle")
 
 
 def hold(

@@ -4,7 +4,7 @@ import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.fibre.packing import Character
-from pebble_wheel.mechanics.strand.structure import Chain, CoreSpun, Node, Single, Wrapped
+from pebble_wheel.mechanics.strand.structure import Bought, Chain, CoreSpun, Node, Ply, Single, Wrapped
 
 TREADLES_PER_MINUTE = 60.0
 """A comfortable pace (assumed)."""
@@ -30,7 +30,7 @@ def feeding(node: Node) -> float:
             return WRAPPING
         case Wrapped():
             return COILING
-        case _:
+        case Ply() | Bought():
             return PLYING
 
 

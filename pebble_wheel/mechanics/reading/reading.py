@@ -30,14 +30,15 @@ from pebble_wheel.mechanics.strand.state import (
 )
 from pebble_wheel.mechanics.strand.structure import (
     Chain,
-    CoreSpun,
     Node,
     OfBalanced,
     Ply,
     Rod,
     Single,
+    loop_of,
     member_path,
     turns_of,
+    wrap_of,
 )
 from pebble_wheel.mechanics.wash.bloom import Finish, growth, shrinkage
 
@@ -223,7 +224,8 @@ def read(
     tex = float(mass(made.state) / made.state.length)
     balanced = _balance(made, rod, varied_made, varied.rod, rest, memory)
     angles = np.broadcast_to(np.abs(varied_made.state.angle), (variants,))
-    singles = {level.path: _single(level, rod, memory) for level in levels if isinstance(level.node, Single)}
+    found = ((level.path, _single(level, rod, memory)) for level in levels)
+    singles = {path: own for path, own in found if own}
     return Reading(
         node=whole,
         finish=finish,
@@ -328,17 +330,16 @@ def _levels(made: Made, now: State, rest: State | None, at: _Place, core: _Twist
         grams_per_100_m=at.pieces * float(mass(now)) / 10,
         held_by=float(least_turns(list(before), list(after))),
     )
-    if not isinstance(made, MadeNest):
+    if not isinstance(made, MadeNest) or not isinstance(now, NestState):
         return
-    assert isinstance(now, NestState) and (rest is None or isinstance(rest, NestState))
-    if isinstance(made.node, CoreSpun):
+    if wrap_of(made.node):
         within = ()
     for index, member in enumerate(made.members):
         for number, places in enumerate(_seated_alike(now, index)):
             seats = [now.seats[place] for place in places]
             count = sum(each.count for each in seats)
             used = sum(each.count * float(each.feed * each.consumption) for each in seats) / count
-            if isinstance(made.node, Chain):
+            if loop_of(made.node) is not None:
                 used, count = used * count, 1  # all legs are of one strand
             inner = seats[0].state
             mark = f"{SEAT_MARK}{number + 1}" if number else ""
@@ -349,7 +350,9 @@ def _levels(made: Made, now: State, rest: State | None, at: _Place, core: _Twist
                 at.metres * used * float(inner.length) / float(now.length),
                 at.pieces * used,
             )
-            yield from _levels(member, inner, rest.seats[places[0]].state if rest else None, place, within)
+            yield from _levels(
+                member, inner, rest.seats[places[0]].state if isinstance(rest, NestState) else None, place, within
+            )
 
 
 def _seated_alike(state: NestState, member: int) -> list[list[int]]:
@@ -372,9 +375,8 @@ def fullness(state: State) -> FloatArray:
 
 def _refuse_jammed(made: Made, now: State, path: str) -> None:
     """Refuse the innermost level that jams, on its own step or inside the finished whole."""
-    if not isinstance(made, MadeNest):
+    if not isinstance(made, MadeNest) or not isinstance(now, NestState):
         return
-    assert isinstance(now, NestState)
     for index, member in enumerate(made.members):
         for seated in now.seats:
             if seated.member == index:
@@ -451,9 +453,11 @@ def _schools(made: Made, rod: Rod, singles: dict[str, SingleReading], memory: Me
     )
 
 
-def _single(level: Level, rod: Rod, memory: Memory | None) -> SingleReading:
+def _single(level: Level, rod: Rod, memory: Memory | None) -> SingleReading | None:
+    """Return the spinner's own measures of a level that was spun; None of any other."""
     node, state = level.node, level.made
-    assert isinstance(node, Single) and isinstance(state, LeafState)
+    if not isinstance(node, Single) or not isinstance(state, LeafState):
+        return None
     fibre, turns, tex = node.fibre, float(turns_of(node)), float(np.asarray(node.tex))
     held = float(strand_measures.turns_per_staple(turns, fibre.mid_staple))
     return SingleReading(

@@ -22,6 +22,7 @@ from pebble_wheel.mechanics.strand.structure import (
     Rod,
     Single,
     Turns,
+    Wrapped,
     turns_of,
     walk,
     with_members,
@@ -31,13 +32,21 @@ VARIANTS = 2000
 P90 = 1.2816
 """Standard deviations to the ninetieth percentile of a normal spread."""
 
-_SIZES: dict[type, tuple[str, str]] = {
-    Single: ("size", "packing"),
-    Ply: ("tension", ""),
-    Chain: ("loop", ""),
-    CoreSpun: ("strip", "wrap packing"),
-}
-"""What else is varied of a strand besides its twist."""
+
+def _sizes(node: Node) -> tuple[str, str]:
+    """Return what else is varied of a strand besides its twist."""
+    match node:
+        case Single():
+            return "size", "packing"
+        case Ply():
+            return "tension", ""
+        case Chain():
+            return "loop", ""
+        case CoreSpun():
+            return "strip", "wrap packing"
+        case Bought() | Wrapped():
+            return "", ""
+
 
 _SHARED = 3
 _PER_NODE = 3
@@ -129,7 +138,7 @@ def spread(node: Node, constants: Constants, variants: int = VARIANTS) -> Spread
     table = normals(_SHARED + _PER_NODE * len(distinct), variants)
     bend, set_share, bloom = table[:_SHARED]
     rows = {each: table[_SHARED + _PER_NODE * place :][:_PER_NODE] for place, each in enumerate(distinct)}
-    own = [Cause(what, each) for each in distinct for what in ("twist", *_SIZES.get(type(each), ("", "")))]
+    own = [Cause(what, each) for each in distinct for what in ("twist", *_sizes(each))]
     return Spread(
         _varied(node, rows, spreads),
         Rod(
@@ -144,28 +153,34 @@ def spread(node: Node, constants: Constants, variants: int = VARIANTS) -> Spread
 def _varied(node: Node, rows: dict[Node, FloatArray], spreads: Spreads) -> Node:
     """Return a node with variants of its own: of twist, then of what else is uneven in its kind."""
     twist, size, other = rows[node]
-    if isinstance(node, Bought):
-        return node
     turned = Turns(turns_of(node) * _log_normal(spreads.twist, twist))
-    if isinstance(node, Single):
-        return replace(
-            node,
-            tex=node.tex * _log_normal(spreads.tex, size),
-            twist=turned,
-            squeeze_factor=node.squeeze_factor * np.exp(spreads.squeeze * other),
-        )
+    match node:
+        case Bought():
+            return node
+        case Single():
+            return replace(
+                node,
+                tex=node.tex * _log_normal(spreads.tex, size),
+                twist=turned,
+                squeeze_factor=node.squeeze_factor * np.exp(spreads.squeeze * other),
+            )
+        case Ply() | Chain() | CoreSpun() | Wrapped():
+            pass
     inner = with_members(node, tuple(_varied(member.node, rows, spreads) for member in node.members))
-    if isinstance(inner, Ply):
-        inner = replace(inner, tension=inner.tension * np.exp(spreads.tension * size))
-    if isinstance(inner, Chain):
-        inner = replace(inner, loop=inner.loop * _log_normal(spreads.loop, size))
-    if isinstance(inner, CoreSpun):
-        wrap = replace(
-            inner.wrap,
-            tex=inner.wrap.tex * _log_normal(spreads.strip, size),
-            packing_factor=inner.wrap.packing_factor * _log_normal(spreads.wrap_packing, other),
-        )
-        inner = replace(inner, wrap=wrap)
+    match inner:
+        case Ply():
+            inner = replace(inner, tension=inner.tension * np.exp(spreads.tension * size))
+        case Chain():
+            inner = replace(inner, loop=inner.loop * _log_normal(spreads.loop, size))
+        case CoreSpun():
+            wrap = replace(
+                inner.wrap,
+                tex=inner.wrap.tex * _log_normal(spreads.strip, size),
+                packing_factor=inner.wrap.packing_factor * _log_normal(spreads.wrap_packing, other),
+            )
+            inner = replace(inner, wrap=wrap)
+        case Wrapped():
+            pass  # its overfeed is one feeding for the whole length
     return replace(inner, twist=turned)
 
 

@@ -29,7 +29,6 @@ from pebble_wheel.mechanics.strand.state import (
     retwist,
 )
 from pebble_wheel.mechanics.strand.structure import (
-    CoreSpun,
     Leaf,
     Nest,
     Node,
@@ -37,11 +36,13 @@ from pebble_wheel.mechanics.strand.structure import (
     Ply,
     Rod,
     Turns,
-    Wrapped,
+    coiled,
     equal_ply,
     member_path,
+    tension_share_of,
     turns_of,
     with_members,
+    wrap_of,
 )
 
 Unbalanced = Literal["a single", "quiet", "needs Z", "needs S"]
@@ -95,7 +96,7 @@ def _stored(state: NestState, rod: Rod) -> FloatArray:
     """Return the energy of a settled strand; infinite where any level has jammed."""
     stored = energy(state, rod)
     for level in nests(state):
-        if not isinstance(level.node, Wrapped):
+        if not coiled(level.node):
             stored = np.where(level.jamming >= 1, np.inf, stored)
     return stored
 
@@ -203,13 +204,11 @@ def _reached(free: NDArray[np.bool_]) -> NDArray[np.bool_]:
 
 
 def _variant(state: NestState, index: int) -> NestState:
-    one = one_of(state, index)
-    assert isinstance(one, NestState)
-    return one
+    return one_of(state, index)
 
 
 def _even(node: Nest) -> bool:
-    return not isinstance(node, Ply) or (node.tension_share == EVEN and node.strands <= MAX_RING)
+    return tension_share_of(node) == EVEN and sum(member.count for member in node.members) <= MAX_RING
 
 
 def balanced_near(
@@ -258,8 +257,8 @@ def balanced_turns(
 def _balanced_turns(node: Nest, rod: Rod, made: tuple[Made, ...]) -> float:
     around = _Around(node, made, rod)
     widest = 1.6 * float(twist_scale(node, made))
-    if isinstance(node, CoreSpun):
-        widest = max(widest, 1.5 * abs(float(turns_of(node.core))))
+    if wrap_of(node):
+        widest = max(widest, 1.5 * abs(float(turns_of(node.members[0].node))))
     about = around.resting(np.linspace(-widest, widest, SCAN))
     if not np.isfinite(about):
         return about

@@ -7,7 +7,7 @@ import numpy as np
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.strand.helix import apparent_width
 from pebble_wheel.mechanics.strand.state import NestState
-from pebble_wheel.mechanics.strand.structure import CHAIN_LEGS, Chain, CoreSpun, Wrapped, turns_of
+from pebble_wheel.mechanics.strand.structure import CHAIN_LEGS, Chain, CoreSpun, Wrapped, coiled, turns_of
 
 
 @dataclass(frozen=True)
@@ -116,6 +116,5 @@ def wrapped(state: NestState) -> WrappedReading:
 
 def away(state: NestState, place: int) -> float:
     """Return how far from the axis a seat's centre-line lies [mm]: a wrapper stands off by its coils."""
-    if isinstance(state.node, Wrapped) and place == 1:
-        return wrapped(state).coil_radius
-    return float(state.seats[place].radius)
+    stands_off = coiled(state.node) and place == len(state.seats) - 1
+    return wrapped(state).coil_radius if stands_off else float(state.seats[place].radius)

@@ -11,7 +11,7 @@ import numpy as np
 from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.state import Made, MadeNest, NestState, State
-from pebble_wheel.mechanics.strand.structure import CoreSpun
+from pebble_wheel.mechanics.strand.structure import wrap_of
 
 CUTS = 12
 """Places along the yarn."""
@@ -45,11 +45,7 @@ def _circles(
     made: Made, now: State, centre: FloatArray, turned: FloatArray, turns: FloatArray
 ) -> Iterator[tuple[FloatArray, float]]:
     """Yield centres and radius of every strand within; inner plies turn once for every cut, each level faster."""
-    if not isinstance(made, MadeNest):
-        yield centre, float(now.diameter) / 2
-        return
-    assert isinstance(now, NestState)
-    if isinstance(made.node, CoreSpun):
+    if not isinstance(made, MadeNest) or not isinstance(now, NestState) or wrap_of(made.node):
         yield centre, float(now.diameter) / 2
         return
     around = made.layout.azimuths([seat.state.diameter / 2 for seat in now.seats])
@@ -101,7 +97,7 @@ def groove(circles: Circles) -> float:
 
 def shown(made: Made) -> tuple[float, ...]:
     """Return the thickness [mm] of every strand that shows: of rings the outermost, of a core its wrap alone."""
-    if not isinstance(made, MadeNest) or isinstance(made.node, CoreSpun):
+    if not isinstance(made, MadeNest) or wrap_of(made.node):
         return (float(made.state.diameter),)
     last = made.layout.seats[-1].ring
     seats = zip(made.layout.seats, made.state.seats, strict=True)

@@ -24,7 +24,7 @@ import numpy as np
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.fibre.packing import LOOSEST, character, packing_fraction, usual_draw
 from pebble_wheel.mechanics.strand.helix import curvature, lay, nested_curvature_squared, torsion
-from pebble_wheel.mechanics.strand.layout import EVEN, LEAST_TURNS, Layout, Seat, seat
+from pebble_wheel.mechanics.strand.layout import LEAST_TURNS, Layout, Seat, seat
 from pebble_wheel.mechanics.strand.single import (
     diameter,
     flexural_rigidity,
@@ -36,7 +36,7 @@ from pebble_wheel.mechanics.strand.single import (
 )
 from pebble_wheel.mechanics.strand.structure import (
     BEND_TO_TWIST,
-    PLYING_TENSION,
+    Bought,
     Chain,
     CoreSpun,
     Leaf,
@@ -47,7 +47,11 @@ from pebble_wheel.mechanics.strand.structure import (
     Single,
     Wrap,
     Wrapped,
+    coiled,
+    plying_tension_of,
+    tension_share_of,
     turns_of,
+    wrap_of,
 )
 
 TOLERANCE = 1e-6
@@ -220,7 +224,7 @@ def make_nest(
     """
     if start is None:
         thickness = [float(np.median(member.state.diameter)) for member in members]
-        layout = seat([member.count for member in node.members], thickness, _tension_share(node))
+        layout = seat([member.count for member in node.members], thickness, tension_share_of(node))
         work = _NestWork(node, members, layout, None)
     else:
         work = _NestWork(node, members, start.layout, None)
@@ -235,16 +239,17 @@ def make_nest(
     return MadeNest(node, members, state.turns, tuple(each.feed for each in state.seats), state)
 
 
-def one_of(state: State, index: int) -> State:
+def one_of(state: NestState, index: int) -> NestState:
     """Return one variant of a state of an array of them."""
 
     def picked(values: State | Seated) -> dict[str, Any]:
         own = ((each.name, getattr(values, each.name)) for each in fields(values))
         return {name: np.asarray(value[index]) for name, value in own if isinstance(value, np.ndarray) and value.ndim}
 
-    if isinstance(state, LeafState):
-        return replace(state, **picked(state))
-    seats = tuple(replace(each, state=one_of(each.state, index), **picked(each)) for each in state.seats)
+    def within(inner: State) -> State:
+        return one_of(inner, index) if isinstance(inner, NestState) else replace(inner, **picked(inner))
+
+    seats = tuple(replace(each, state=within(each.state), **picked(each)) for each in state.seats)
     return replace(state, seats=seats, **picked(state))
 
 
@@ -270,22 +275,22 @@ def _settled(before: tuple[FloatArray, ...], now: tuple[FloatArray, ...], tolera
     return all(np.max(np.abs(new - old)) < tolerance for old, new in zip(before, now, strict=True))
 
 
-def _tension_share(node: Nest) -> float:
-    if isinstance(node, Ply):
-        return node.tension_share
-    return 1.0 if isinstance(node, Wrapped) else EVEN
-
-
 def _make_leaf(node: Leaf) -> MadeLeaf:
     turns = np.asarray(turns_of(node), float)
-    if isinstance(node, Single):
-        packing = packing_fraction(node.loosest, turns**2, node.tex, node.squeeze_factor)
-        thick = np.asarray(diameter(node.tex, node.fibre.density, packing))
-    else:
-        thick, packing = np.asarray(node.diameter, float), np.asarray(np.nan)
+    thick, packing = _thick_and_packed(node, turns)
     angle = np.asarray(surface_angle(thick, turns))
     one = np.ones(np.broadcast(thick, turns).shape)
     return MadeLeaf(node, turns, LeafState(node, turns, turns, one, packing, thick, angle, thick, turns))
+
+
+def _thick_and_packed(node: Leaf, turns: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return the diameter [mm] and the packing of a leaf on its own; how a bought thread is packed is not known."""
+    match node:
+        case Single():
+            packing = packing_fraction(node.loosest, turns**2, node.tex, node.squeeze_factor)
+            return np.asarray(diameter(node.tex, node.fibre.density, packing)), packing
+        case Bought():
+            return np.asarray(node.diameter, float), np.asarray(np.nan)
 
 
 class _LeafWork:
@@ -304,13 +309,15 @@ class _LeafWork:
     def bending(self) -> Floats:
         """Bending stiffness for where unlike strands lie [N mm²]."""
         node = self.made.node
-        if isinstance(node, Single):
-            return flexural_rigidity(node.tex, node.fibre.density, node.fibre.mid_micron)
-        return flexural_rigidity(node.tex, *_THREAD_FIBRE)
+        match node:
+            case Single():
+                return flexural_rigidity(node.tex, node.fibre.density, node.fibre.mid_micron)
+            case Bought():
+                return flexural_rigidity(node.tex, *_THREAD_FIBRE)
 
     def torque(self) -> Floats:
         """Return the live torque for the same [N mm]; a bought thread is at rest as it came."""
-        rest = 0.0 if isinstance(self.made.node, Single) else self.made.inserted
+        rest = self.made.inserted * _at_rest(self.made.node, 0.0)
         return self.bending / BEND_TO_TWIST * 2 * np.pi / 1000 * (self.turns - rest) / self.length
 
     def start_from(self, state: State) -> None:
@@ -320,10 +327,13 @@ class _LeafWork:
         node = self.made.node
         twist = turns / self.length
         self.turns = turns
-        if isinstance(node, Single):
-            tex = node.tex / self.length
-            self.packing = packing_fraction(node.loosest, twist**2 + above_squared, tex, node.squeeze_factor)
-            self.contact = np.asarray(diameter(tex, node.fibre.density, self.packing)) / 2
+        match node:
+            case Single():
+                tex = node.tex / self.length
+                self.packing = packing_fraction(node.loosest, twist**2 + above_squared, tex, node.squeeze_factor)
+                self.contact = np.asarray(diameter(tex, node.fibre.density, self.packing)) / 2
+            case Bought():
+                pass  # as thick as it came
         self.length = np.asarray(_kept(2 * self.contact, twist) / self._made_kept)
 
     def state(self) -> LeafState:
@@ -390,8 +400,7 @@ class _NestWork:
             self.members[place].start_from(each.state)
         if self._farthest is None:  # the first state to start from is that in which it was made
             self._farthest = STANDS_OFF * np.max(np.stack(np.broadcast_arrays(*self.radii)), axis=0)
-            if isinstance(self.node, Wrapped):
-                self._farthest_coil = STANDS_OFF * self._coil(self.node)
+            self._farthest_coil = STANDS_OFF * self._coil()
 
     def shape(self) -> tuple[FloatArray, ...]:
         """Return the length and the angles, by which a round is judged."""
@@ -424,7 +433,7 @@ class _NestWork:
             sines = [2 * np.pi / 1000 * self.radii[0] * turns / own[0]]
         else:
             sines = self._kept_sines(own)
-        length, steepest = np.asarray(0.0), np.sin(_STEEPEST_COIL if isinstance(self.node, Wrapped) else _STEEPEST)
+        length, steepest = np.asarray(0.0), np.sin(_STEEPEST_COIL if coiled(self.node) else _STEEPEST)
         for place, (each, sine) in enumerate(zip(self.seats, sines, strict=True)):
             held = np.maximum(np.minimum(sine, steepest), -steepest)
             self.angles[place], self.cosines[place] = np.arcsin(held), np.sqrt(1 - held**2)
@@ -463,7 +472,7 @@ class _NestWork:
         return np.asarray(self.strands / taken)
 
     def _seat(self) -> None:
-        if isinstance(self.node, CoreSpun):
+        if wrap_of(self.node):
             return
         if self.layout.plain:
             self.radii[0] = self.members[0].contact * lay(self.strands).ratio_at(self.angles[0])
@@ -477,7 +486,7 @@ class _NestWork:
         Of bending, twisting and the work against the plying tension at small angles the least; ω the twist of the whole
         and τ the live one of the strand, per mm.
         """
-        tension = np.asarray(self.node.tension if isinstance(self.node, Ply) else PLYING_TENSION) / 100
+        tension = np.asarray(plying_tension_of(self.node)) / 100
         if self.layout.tension_share in (0.0, 1.0) or all(each.member == 0 for each in self.seats):
             return [tension] * len(self.seats)  # one lies straight, or all draw nearly alike
         wound = 2 * np.pi / 1000 * self.turns / self.length
@@ -486,21 +495,23 @@ class _NestWork:
 
     def _width(self) -> FloatArray:
         """Return the apparent diameter."""
-        if isinstance(self.node, CoreSpun):
-            return self._wrap(self.node)
-        if isinstance(self.node, Wrapped):
-            return self._coiled_width(self.node)
-        return self.layout.width([work.contact for work in self.members])
+        match self.node:
+            case CoreSpun():
+                return self._wrap(self.node.wrap)
+            case Wrapped():
+                return self._coiled_width()
+            case Ply() | Chain():
+                return self.layout.width([work.contact for work in self.members])
 
-    def _wrap(self, node: CoreSpun) -> FloatArray:
+    def _wrap(self, wrap: Wrap) -> FloatArray:
         """Lay the wrap; return the outer diameter that its packing makes."""
-        core, twist, fraction = 2 * self.members[0].contact, self.turns / self.length, wrap_packing(node.wrap)
-        outer = wrapped_diameter(core, node.wrap.tex, node.wrap.fibre.density, fraction, twist)
+        core, twist, fraction = 2 * self.members[0].contact, self.turns / self.length, wrap_packing(wrap)
+        outer = wrapped_diameter(core, wrap.tex, wrap.fibre.density, fraction, twist)
         self.wrap_angle = np.asarray(surface_angle(outer, twist))
-        self.wrap_mass = np.asarray(tex_of(outer, node.wrap.fibre.density, fraction, core) * self.length)
+        self.wrap_mass = np.asarray(tex_of(outer, wrap.fibre.density, fraction, core) * self.length)
         return outer
 
-    def _coiled_width(self, node: Wrapped) -> FloatArray:
+    def _coiled_width(self) -> FloatArray:
         """Return the apparent diameter of binder and coils: between a lone coil's hull and, where packed, a solid tube.
 
         The hull of two circles at the distance D has the perimeter
@@ -508,7 +519,7 @@ class _NestWork:
         way to the tube counts what turning adds to the share ``r2/πD`` of the girth that a straight wrapper covers.
         """
         binder, wrapper = self.members[0].contact, self.members[1].contact
-        away = self._coil(node)
+        away = self._coil()
         unlike = binder - wrapper
         straight = 2 * np.sqrt(away**2 - unlike**2)
         hull = (straight + 2 * unlike * np.arcsin(unlike / away)) / np.pi + binder + wrapper
@@ -516,13 +527,20 @@ class _NestWork:
         packed = np.clip((self._wrapper_coverage() - bare) / (1 - bare), 0.0, 1.0)
         return hull + packed * (2 * (away + wrapper) - hull)
 
-    def _coil(self, node: Wrapped) -> FloatArray:
-        """Return how far from the axis the wrapper's centre-line lies; see :data:`STANDS_OFF`."""
+    def _coil(self) -> FloatArray:
+        """Return how far from the axis the centre-line of coils lies, zero without any; see :data:`STANDS_OFF`."""
+        match self.node:
+            case Wrapped():
+                return self._coil_of(self.node.overfeed)
+            case Ply() | Chain() | CoreSpun():
+                return np.zeros(())
+
+    def _coil_of(self, overfeed: Floats) -> FloatArray:
         contact = self.members[0].contact + self.members[1].contact
         twist = self.turns / self.length
         if self.feeds is None or self._farthest_coil is None:
-            return coil_radius(node.overfeed, twist, contact)
-        away = coil_radius(node.overfeed, np.maximum(np.abs(twist), FEWEST_COILS), contact)
+            return coil_radius(overfeed, twist, contact)
+        away = coil_radius(overfeed, np.maximum(np.abs(twist), FEWEST_COILS), contact)
         return np.maximum(np.minimum(away, self._farthest_coil), contact)
 
     def _wrapper_coverage(self) -> FloatArray:
@@ -530,17 +548,21 @@ class _NestWork:
 
         θ is the coil's own angle, ``atan(2π · coil radius · t)``; without twist it is the share of the girth.
         """
-        assert isinstance(self.node, Wrapped)
-        away = self._coil(self.node)
+        away = self._coil()
         lean = 2 * np.pi / 1000 * away * self.turns / self.length
         return self.members[1].contact / (np.pi * away) * np.sqrt(1 + lean**2)
 
     def _jamming(self) -> FloatArray:
         """Return how full of turns the outermost ring is."""
-        if isinstance(self.node, CoreSpun):
-            return np.zeros(np.shape(self.length))
-        if isinstance(self.node, Wrapped):
-            return self._wrapper_coverage()
+        match self.node:
+            case CoreSpun():
+                return np.zeros(np.shape(self.length))
+            case Wrapped():
+                return self._wrapper_coverage()
+            case Ply() | Chain():
+                return self._ring_jamming()
+
+    def _ring_jamming(self) -> FloatArray:
         ring = lay(len(self.layout.rings[-1]))
         if self.layout.plain:
             own = self.members[0].length if self.feeds is None else self.feeds[0] * self.members[0].length
@@ -555,20 +577,26 @@ class _NestWork:
         return np.where(leant >= _STEEPEST - 1e-9, np.maximum(fill, 1.0), fill)
 
     def _consumption(self, place: int) -> FloatArray:
-        if isinstance(self.node, Chain):
-            # One overlap of a strand's girth, πd, to each loop of three legs.
-            overlap = np.pi * 2 * self.members[place].contact
-            return np.asarray(1 + overlap / (len(self.layout.rings[0]) * np.asarray(self.node.loop)))
-        if isinstance(self.node, Wrapped) and self.seats[place].member == 1:
-            return np.maximum(self.node.overfeed * self.cosines[place], 1.0)
-        return np.asarray(1.0)
+        match self.node:
+            case Chain():  # one overlap of a strand's girth, πd, to each loop of three legs
+                overlap = np.pi * 2 * self.members[place].contact
+                return np.asarray(1 + overlap / (len(self.layout.rings[0]) * np.asarray(self.node.loop)))
+            case Wrapped() if self.seats[place].member == 1:
+                return np.maximum(self.node.overfeed * self.cosines[place], 1.0)
+            case Ply() | CoreSpun() | Wrapped():
+                return np.asarray(1.0)
 
     def _seen_angle(self) -> FloatArray:
         """Return the angle that the eye sees: of a wrap at its surface, of coils, or of the steepest outer strand."""
-        if isinstance(self.node, CoreSpun):
-            return self.wrap_angle
-        if isinstance(self.node, Wrapped):
-            return np.arctan(2 * np.pi / 1000 * self._coil(self.node) * self.turns / self.length)
+        match self.node:
+            case CoreSpun():
+                return self.wrap_angle
+            case Wrapped():
+                return np.arctan(2 * np.pi / 1000 * self._coil() * self.turns / self.length)
+            case Ply() | Chain():
+                return self._steepest_outside()
+
+    def _steepest_outside(self) -> FloatArray:
         seen = self.angles[-1]
         for angle, own in zip(self.angles, self.seats, strict=True):
             if own.ring == self.seats[-1].ring:
@@ -576,7 +604,7 @@ class _NestWork:
         return seen
 
     def state(self, sized: bool = True) -> NestState:
-        wrapped = isinstance(self.node, CoreSpun)  # whose width also says how much wrap there is
+        wrapped = wrap_of(self.node) is not None  # whose width also says how much wrap there is
         diameter_now = 2 * self.contact if sized or wrapped else np.asarray(np.nan)
         radii = self.radii if self.feeds is None or self.layout.plain else self._kept_radii()
         seats = []
@@ -644,12 +672,29 @@ def energy(state: State, rod: Rod) -> FloatArray:
     """
     stored = np.asarray(0.0)
     for leaf, pieces, curvature_squared in leaves(state):
-        rest = rod.set_share if isinstance(leaf.node, Single) else 1.0
+        rest = _at_rest(leaf.node, rod.set_share)
         live = (leaf.turns - rest * leaf.bobbin_twist) / 1000
         stiffness = np.asarray(leaf.node.tex) ** 2
         own = rod.bend_to_twist * curvature_squared + (2 * np.pi * live) ** 2
         stored = stored + pieces * stiffness / 2 * own
     return stored
+
+
+def _at_rest(node: Leaf, set_share: Floats) -> Floats:
+    """Return the share of a leaf's own twist that has no torque left: all of a bought thread's."""
+    match node:
+        case Single():
+            return set_share
+        case Bought():
+            return 1.0
+
+
+def wraps(state: State) -> Iterator[tuple[Wrap, NestState]]:
+    """Yield every wrap of fibre with the strand that it covers."""
+    for each in nests(state):
+        wrap = wrap_of(each.node)
+        if wrap:
+            yield wrap, each
 
 
 def mass(state: State) -> FloatArray:

@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 from pebble_wheel.mechanics.arrays import Floats
 from pebble_wheel.mechanics.fibre.packing import LOOSEST, Character, Draw, Prep, character
 from pebble_wheel.mechanics.fibre.table import SOFT_WOOLLEN, Fibre, Range
+from pebble_wheel.mechanics.strand.layout import EVEN
 
 CHAIN_LEGS = 3
 
@@ -91,7 +92,7 @@ class Ply:
 
     members: tuple[Member, ...]
     twist: Twist
-    tension_share: float = 0.5
+    tension_share: float = EVEN
     """0.5 even; 1 holds the first strand straight and lets the others wind round it, 0 the last."""
     tension: Floats = PLYING_TENSION
     """What each strand is held with where they are laid together [cN]; it says where unlike ones lie."""
@@ -199,24 +200,76 @@ def equal_ply(strand: Node, strands: int, twist: Twist) -> Ply:
 
 def with_members(node: Nest, inner: tuple[Node, ...]) -> Nest:
     """Return a strand of the same kind laid from other members, one for each of its own."""
-    if isinstance(node, Ply):
-        return replace(
-            node, members=tuple(Member(new, old.count) for new, old in zip(inner, node.members, strict=True))
-        )
-    if isinstance(node, Chain):
-        return replace(node, strand=inner[0])
-    if isinstance(node, CoreSpun):
-        return replace(node, core=inner[0])
-    return replace(node, binder=inner[0], wrapper=inner[1])
+    match node:
+        case Ply():
+            members = tuple(Member(new, old.count) for new, old in zip(inner, node.members, strict=True))
+            return replace(node, members=members)
+        case Chain():
+            return replace(node, strand=inner[0])
+        case CoreSpun():
+            return replace(node, core=inner[0])
+        case Wrapped():
+            return replace(node, binder=inner[0], wrapper=inner[1])
 
 
 def member_path(node: Nest, index: int) -> str:
     """Return the name of a member within its strand, as the design file has it."""
-    if isinstance(node, Ply):
-        return f"strands[{index}]"
-    if isinstance(node, Wrapped):
-        return ("binder", "wrapper")[index]
-    return "strand" if isinstance(node, Chain) else "core"
+    match node:
+        case Ply():
+            return f"strands[{index}]"
+        case Chain():
+            return "strand"
+        case CoreSpun():
+            return "core"
+        case Wrapped():
+            return ("binder", "wrapper")[index]
+
+
+def wrap_of(node: Node) -> Wrap | None:
+    """Return the fibre that covers what a strand is laid from, so that nothing else shows; None where none does."""
+    match node:
+        case CoreSpun():
+            return node.wrap
+        case Single() | Bought() | Ply() | Chain() | Wrapped():
+            return None
+
+
+def loop_of(node: Node) -> Floats | None:
+    """Return the length of one leg [mm] of a strand that lies side by side with itself; None of any other."""
+    match node:
+        case Chain():
+            return node.loop
+        case Single() | Bought() | Ply() | CoreSpun() | Wrapped():
+            return None
+
+
+def coiled(node: Node) -> bool:
+    """Whether the last of its members stands off in coils of its own, at an angle of theirs."""
+    match node:
+        case Wrapped():
+            return True
+        case Single() | Bought() | Ply() | Chain() | CoreSpun():
+            return False
+
+
+def tension_share_of(node: Nest) -> float:
+    """Return how evenly members are held, see :class:`Ply`; a binder is held straight."""
+    match node:
+        case Ply():
+            return node.tension_share
+        case Wrapped():
+            return 1.0
+        case Chain() | CoreSpun():
+            return EVEN
+
+
+def plying_tension_of(node: Nest) -> Floats:
+    """Return what each member is held with where they are laid together [cN]."""
+    match node:
+        case Ply():
+            return node.tension
+        case Chain() | CoreSpun() | Wrapped():
+            return PLYING_TENSION
 
 
 def walk(node: Node) -> Iterator[Node]:

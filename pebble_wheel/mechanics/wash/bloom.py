@@ -11,7 +11,7 @@ import numpy as np
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.fibre.packing import Character, character, usual_draw
 from pebble_wheel.mechanics.strand.state import LeafState, State, leaves, wrap_packing
-from pebble_wheel.mechanics.strand.structure import CoreSpun, Single
+from pebble_wheel.mechanics.strand.structure import Bought, Single, wrap_of
 
 Wash = Literal["none", "steam", "soak", "snap", "thwack", "full"]
 Drying = Literal["free", "light", "heavy"]
@@ -95,13 +95,15 @@ def relaxation(bloom: Floats, packing: Floats, finish: Finish) -> Floats:
 def growth(state: State, finish: Finish) -> FloatArray:
     """Return the growth of the apparent diameter: that of the strands, by their share of it."""
     if isinstance(state, LeafState):
-        if not isinstance(state.node, Single):
-            return np.asarray(1.0)
-        return np.asarray(strand_bloom(state.node.fibre.bloom, state.packing, state.node.character, finish))
+        match state.node:
+            case Single():
+                return np.asarray(strand_bloom(state.node.fibre.bloom, state.packing, state.node.character, finish))
+            case Bought():
+                return np.asarray(1.0)
     sizes = [each.count * each.state.diameter for each in state.seats]
     grown = [size * growth(each.state, finish) for size, each in zip(sizes, state.seats, strict=True)]
-    if isinstance(state.node, CoreSpun):
-        wrap = state.node.wrap
+    wrap = wrap_of(state.node)
+    if wrap:
         kind = character(wrap.prep, usual_draw(wrap.prep))
         fluff = strand_bloom(wrap.fibre.bloom, wrap_packing(wrap), kind, finish)
         sizes.append(state.diameter - sizes[0])
@@ -113,6 +115,14 @@ def shrinkage(state: State, finish: Finish) -> FloatArray:
     """Return the share of length lost on the first wash: the mean over the singles."""
     lost, pieces = np.asarray(0.0), np.asarray(0.0)
     for leaf, share, _ in leaves(state):
-        own = relaxation(leaf.node.fibre.bloom, leaf.packing, finish) if isinstance(leaf.node, Single) else 0.0
-        lost, pieces = lost + share * own, pieces + share
+        lost, pieces = lost + share * _relaxed(leaf, finish), pieces + share
     return lost / pieces
+
+
+def _relaxed(leaf: LeafState, finish: Finish) -> Floats:
+    """Return the share of length that a leaf loses on the first wash; a bought thread has been washed."""
+    match leaf.node:
+        case Single():
+            return relaxation(leaf.node.fibre.bloom, leaf.packing, finish)
+        case Bought():
+            return 0.0

@@ -13,7 +13,7 @@ import numpy as np
 from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.fibre.table import Fibre, Range
 from pebble_wheel.mechanics.strand.state import LeafState, State
-from pebble_wheel.mechanics.strand.structure import CoreSpun, Single
+from pebble_wheel.mechanics.strand.structure import Bought, Leaf, Single, wrap_of
 
 
 @dataclass(frozen=True)
@@ -45,6 +45,14 @@ def swelling(fibre: Fibre) -> Swelling:
     return BY_FIBRE.get(fibre.id, BY_FAMILY[fibre.family])
 
 
+def _grows(node: Leaf) -> Swelling:
+    match node:
+        case Single():
+            return swelling(node.fibre)
+        case Bought():
+            return Swelling((0.0, 0.0), (0.0, 0.0))
+
+
 def wet_over_dry(state: State) -> tuple[FloatArray, FloatArray]:
     """Return the thickness of a yarn wet over dry, the least and the most: that of its strands, by their share of it.
 
@@ -52,12 +60,13 @@ def wet_over_dry(state: State) -> tuple[FloatArray, FloatArray]:
     taken not to swell.
     """
     if isinstance(state, LeafState):
-        own = swelling(state.node.fibre).across if isinstance(state.node, Single) else (0.0, 0.0)
-        return np.asarray(1 + own[0]), np.asarray(1 + own[1])
+        low, high = _grows(state.node).across
+        return np.asarray(1 + low), np.asarray(1 + high)
     sizes = [each.count * each.state.diameter for each in state.seats]
     inner = [wet_over_dry(each.state) for each in state.seats]
-    if isinstance(state.node, CoreSpun):
-        low, high = swelling(state.node.wrap.fibre).across
+    wrap = wrap_of(state.node)
+    if wrap:
+        low, high = swelling(wrap.fibre).across
         sizes.append(state.diameter - sizes[0])
         inner.append((np.asarray(1 + low), np.asarray(1 + high)))
     whole = sum(sizes, np.asarray(0.0))
@@ -71,6 +80,6 @@ def wet_over_dry(state: State) -> tuple[FloatArray, FloatArray]:
 def wet_length(state: State) -> float:
     """Return the length of a yarn wet over dry, at the middle of what its fibres do."""
     if isinstance(state, LeafState):
-        return 1 + sum(swelling(state.node.fibre).along) / 2 if isinstance(state.node, Single) else 1.0
+        return 1 + sum(_grows(state.node).along) / 2
     strands = sum(each.count for each in state.seats)
     return sum(each.count * wet_length(each.state) for each in state.seats) / strands

@@ -72,6 +72,8 @@ def _done(form: AimForm, action: str) -> AimForm:
             changed = {"aimed": _coloured(form.aimed, (*form.aimed.colours, UNDYED)[:MOST_COLOURS])}
         case "fewer":
             changed = {"aimed": _coloured(form.aimed, form.aimed.colours[:-1] or (UNDYED,))}
+        case _:
+            pass  # shown as it is
     return replace(form, **changed)
 
 
