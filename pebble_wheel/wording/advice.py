@@ -10,6 +10,9 @@ from pebble_wheel.mechanics.strand.structure import Single
 from pebble_wheel.notation.design import USUAL_RUN_M, BoughtModel, Design, SingleModel, walk
 from pebble_wheel.wording.names import turns_words
 
+TEACHER = "a teacher would say"
+"""What stands before advice where yarns are compared."""
+
 
 @dataclass(frozen=True)
 class Advice:

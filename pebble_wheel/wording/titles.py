@@ -57,6 +57,11 @@ def skein(moment: Moment) -> str:
     return f"The skein hanging, {MOMENT_WORDS[moment]}"
 
 
+def relaxed_wraps(words: str) -> str:
+    """Return what an axis of wraps counts."""
+    return f"relaxed wraps per inch, {words}"
+
+
 def measured(what: str) -> str:
     """Return what an axis of measurements shows."""
     return f"{what}, measured against predicted"

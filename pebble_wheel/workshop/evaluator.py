@@ -13,7 +13,7 @@ from pebble_wheel.mechanics.finish.moments import AtMoment, Moment, at_moments, 
 from pebble_wheel.mechanics.memory import Memory
 from pebble_wheel.mechanics.reading.constants import Constants
 from pebble_wheel.mechanics.reading.reading import JammedError, Reading, read, vary
-from pebble_wheel.mechanics.rest.balance import NoBalanceError, Unbalanced, fold_turns, loop_turns, resolve
+from pebble_wheel.mechanics.rest.balance import NoBalanceError, fold_turns, loop_turns, resolve
 from pebble_wheel.mechanics.strand.state import Made
 from pebble_wheel.mechanics.strand.structure import Node
 from pebble_wheel.mechanics.wash.bloom import Finish
@@ -144,24 +144,30 @@ class Evaluator:
 
 
 def _jammed(design: Design, error: JammedError) -> Fault:
+    place = f"{place_in_file(design.yarn, error.path)}.twist"
     if math.isfinite(error.most_turns_per_m):
-        most = f"no more turns fit: these strands jam at about {error.most_turns_per_m:.0f} turns/m"
-    else:
-        most = "no more turns fit: the twist of the levels above jams these strands"
-    told = f"{most}, where a further turn takes up more length than there is. Use less twist, or thinner strands"
-    return Fault(f"{place_in_file(design.yarn, error.path)}.twist", told)
+        return Fault(
+            place,
+            f"no more turns fit: these strands jam at about {error.most_turns_per_m:.0f} turns/m, where a further turn "
+            "takes up more length than there is. Use less twist, or thinner strands",
+        )
+    return Fault(
+        place,
+        "no more turns fit: the twist of the levels above jams these strands, where a further turn takes up more "
+        "length than there is. Use less twist, or thinner strands",
+    )
 
 
 def _unbalanced(design: Design, error: NoBalanceError) -> Fault:
-    return Fault(f"{place_in_file(design.yarn, error.path)}.twist.of_balanced", _no_balance(error.cause))
-
-
-def _no_balance(cause: Unbalanced) -> str:
-    match cause:
+    place = f"{place_in_file(design.yarn, error.path)}.twist.of_balanced"
+    match error.cause:
         case "a single":
-            return "a single has no balanced twist; give its turns"
+            return Fault(place, "a single has no balanced twist; give its turns")
         case "quiet":
-            return "these strands hang quiet by themselves and want no twist; give turns"
+            return Fault(place, "these strands hang quiet by themselves and want no twist; give turns")
         case "needs Z" | "needs S":
-            way = cause[-1]
-            return f"these strands have no balanced twist in the {way} direction; ply the other way, or give turns"
+            return Fault(
+                place,
+                f"these strands have no balanced twist in the {error.cause[-1]} direction; ply the other way, "
+                "or give turns",
+            )

@@ -118,8 +118,9 @@ def moved(
     try:
         knobs = evaluator.hold(design, reading, wanted)
     except NoSuchYarnError as error:
-        reason = "the strands would be full of turns" if error.full else "no size and twist of these strands does that"
-        raise InputError(Fault(place, f"{reason}; nothing was changed")) from None
+        if error.full:
+            raise InputError(Fault(place, "the strands would be full of turns; nothing was changed")) from None
+        raise InputError(Fault(place, "no size and twist of these strands does that; nothing was changed")) from None
     return refitted(draft, knobs, settings)
 
 

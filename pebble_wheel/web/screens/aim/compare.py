@@ -11,6 +11,7 @@ from pebble_wheel.drawing.yarn import hanging_scale, hanging_svg
 from pebble_wheel.notation.design import Design
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.yarn import YarnView, view_of
+from pebble_wheel.wording.advice import TEACHER
 from pebble_wheel.wording.figures import Figure, loop_figure, rest_figures, size_figures, spinning_figures, yarn_figures
 from pebble_wheel.wording.merits import MERITS
 from pebble_wheel.wording.names import verdict_words
@@ -96,7 +97,7 @@ def _figures(seen: YarnView, found: Candidate) -> dict[str, str]:
     if found.judged:
         for aspect, merit in found.judged.merits.items():
             values[MERITS[aspect].words] = f"{100 * merit.score:.0f} of 100"
-    values["a teacher would say"] = "; ".join(each.text for each in seen.advice) or "nothing"
+    values[TEACHER] = "; ".join(each.text for each in seen.advice) or "nothing"
     return values
 
 

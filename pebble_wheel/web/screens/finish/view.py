@@ -285,7 +285,7 @@ def _axes(moments: dict[Moment, AtMoment], skeins: list[Noted[Skein]]) -> list[s
             continue
         wraps = [_wraps(each, place) for place, each in own if each.wraps]
         if wraps:
-            drawn.append(axis_svg(at.wpi, wraps, f"relaxed wraps per inch, {words}", titles.measured(f"Wraps {words}")))
+            drawn.append(axis_svg(at.wpi, wraps, titles.relaxed_wraps(words), titles.measured(f"Wraps {words}")))
         tex = [_tex(each, each.tex, place) for place, each in own if each.tex]
         if tex and not wet:
             drawn.append(axis_svg(at.tex, tex, f"tex, {words}", titles.measured(f"Weight {words}")))
