@@ -8,12 +8,13 @@ import math
 import re
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Any, Literal, NoReturn
-
-import pint
+from typing import TYPE_CHECKING, Any, Literal, NoReturn
 
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.notation.faults import Fault, InputError
+
+if TYPE_CHECKING:
+    import pint
 
 _AMOUNT = re.compile(
     r"\s*(?P<number>[+-]?(?:\d[\d ]*\d|\d)?(?:[.,]\d+)?(?:e[+-]?\d{1,3})?)\s*(?P<unit>.{0,24}?)\s*",
@@ -63,6 +64,8 @@ class Size:
 @lru_cache(maxsize=1)
 def registry() -> "pint.UnitRegistry[Any]":
     """Return the units of the trade on top of pint's own."""
+    import pint
+
     units: pint.UnitRegistry[Any] = pint.UnitRegistry(on_redefinition="ignore")
     for definition in _DEFINITIONS:
         units.define(definition)

@@ -9,7 +9,6 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
-from scipy.interpolate import CubicSpline, PchipInterpolator
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.fibre.table import Range
@@ -177,6 +176,8 @@ class Course:
 
         Between the settings a spline of logarithms is read; it departs from the very answer by less than 1e-5.
         """
+        from scipy.interpolate import CubicSpline
+
         size, figures = self.rising(measure)
         logs = np.log(figures)
         return np.exp(CubicSpline(logs, np.log(size))(np.clip(np.log(value), logs[0], logs[-1])))
@@ -203,6 +204,8 @@ class Course:
         Args:
             thinnest: bobbin diameter of the thinnest single that the spinner is willing to spin, mm.
         """
+        from scipy.interpolate import PchipInterpolator
+
         demands = [self.across / FEWEST_FIBRES, self.staple / FEWEST_TURNS_PER_STAPLE]
         if thinnest > 0:
             demands.append(self.bobbin / thinnest)

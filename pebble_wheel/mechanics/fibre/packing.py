@@ -4,7 +4,6 @@ from functools import lru_cache
 from typing import Literal
 
 import numpy as np
-from scipy.interpolate import CubicSpline
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.tables import EvenTable
@@ -53,11 +52,15 @@ def compaction(fraction: Floats) -> Floats:
 
 @lru_cache(maxsize=1)
 def _inverse() -> EvenTable:
-    """Return φ over log f."""
-    fraction = DENSEST * (1 - np.geomspace(0.985, 0.02, 1200))
-    log_f = np.log(compaction(fraction))
-    low, high = float(log_f[0]), float(log_f[-1])
-    return EvenTable(low, high, CubicSpline(log_f, fraction)(np.linspace(low, high, 1200)))
+    """Return φ over log f, found by halving the interval."""
+    loosest, densest = 0.015 * DENSEST, 0.98 * DENSEST
+    wanted = np.linspace(np.log(compaction(loosest)), np.log(compaction(densest)), 1200)
+    low, high = np.full(wanted.size, loosest), np.full(wanted.size, densest)
+    for _ in range(50):
+        middle = (low + high) / 2
+        loose = np.log(compaction(middle)) < wanted
+        low, high = np.where(loose, middle, low), np.where(loose, high, middle)
+    return EvenTable(float(wanted[0]), float(wanted[-1]), (low + high) / 2)
 
 
 def packing_fraction(loosest: Floats, twist_squared: Floats, tex: Floats, factor: Floats = 1.0) -> FloatArray:

@@ -6,13 +6,13 @@ twist, and the constants of the rod vary once for the yarn.
 
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from statistics import NormalDist
 
 import numpy as np
-from scipy.special import ndtri
-from scipy.stats import qmc
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.reading.constants import Constants, Spreads
+from pebble_wheel.mechanics.reading.sobol import points
 from pebble_wheel.mechanics.strand.structure import (
     Bought,
     Chain,
@@ -92,11 +92,14 @@ def band(values: Floats) -> Band:
     return Band(float(low), float(middle), float(high))
 
 
+_quantile = np.frompyfunc(NormalDist().inv_cdf, 1, 1)
+
+
 @lru_cache(maxsize=16)
 def normals(dimensions: int, variants: int = VARIANTS) -> FloatArray:
     """Return quasi-random standard normal numbers, one row a dimension: scrambled Sobol points of a fixed seed."""
-    points = qmc.Sobol(dimensions, seed=20).random_base2(int(np.ceil(np.log2(variants))))[:variants]
-    table = np.ascontiguousarray(ndtri(points.T))
+    even = points(dimensions, int(np.ceil(np.log2(variants))), seed=20)[:, :variants]
+    table = np.ascontiguousarray(np.asarray(_quantile(even), float))
     table.setflags(write=False)
     return table
 

@@ -8,13 +8,16 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy.optimize import minimize_scalar
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.tables import EvenTable
 
 STEEPEST = np.radians(75.0)
 """The tables end here, far past the angle at which any ply jams."""
+
+
+NARROWINGS = 7
+"""Of the search for the steepest that strands can lie: each takes a twentieth of what is left of 20 degrees."""
 
 
 def contact_ratio_exact(strands: int, angle: FloatArray) -> FloatArray:
@@ -96,11 +99,13 @@ def lay(strands: int) -> Lay:
     upright = 1 / np.sin(np.pi / strands)
     table = EvenTable(0.0, STEEPEST, np.r_[upright, contact_ratio_exact(strands, grid[1:])])
 
-    def fullness(angle: float) -> float:
-        return -float(np.sin(angle) / table(angle))
-
-    peak = float(minimize_scalar(fullness, bounds=(np.radians(40), np.radians(60)), options={"xatol": 1e-10}).x)
-    return Lay(strands, table, peak, -fullness(peak))
+    low, high = np.radians(40), np.radians(60)
+    for _ in range(NARROWINGS):
+        angles = np.linspace(low, high, 41)
+        best = int(np.argmax(np.sin(angles) / table(angles)))
+        low, high = angles[max(best - 1, 0)], angles[min(best + 1, 40)]
+    peak = float(low + high) / 2
+    return Lay(strands, table, peak, float(np.sin(peak) / table(peak)))
 
 
 def apparent_width(strands: int) -> float:
