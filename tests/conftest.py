@@ -1,10 +1,18 @@
-"""One real server for the tests of pages: the demo, on a free port."""
+"""One real server for each worker, on a database of each test's own or on the demo."""
+
+import shutil
+from dataclasses import dataclass
+from pathlib import Path
 
 import httpx
 import pytest
+from fastapi import FastAPI
 from hypothesis import settings
 
 from bench.serving import serving
+from pebble_wheel.demo.lantern_lane import fill
+from pebble_wheel.store.database import opened, prepare
+from pebble_wheel.web.app import create_app
 
 settings.register_profile("suite", max_examples=40, deadline=None, derandomize=True)
 settings.register_profile("few", max_examples=8, deadline=None, derandomize=True)
@@ -12,18 +20,48 @@ settings.register_profile("long", max_examples=3000, deadline=None)
 settings.load_profile("suite")
 
 
+@dataclass
+class Server:
+    """The server of a worker; which database it has is for each test to say."""
+
+    address: str
+    app: FastAPI
+    empty: Path
+
+    def turn_to(self, database: Path) -> str:
+        """Serve a database from now on."""
+        self.app.state.database = database
+        return self.address
+
+
 @pytest.fixture(scope="session")
-def demo_address():
-    """A server on the demo that no test changes."""
-    with serving(demo=True) as address:
-        yield address
+def server(tmp_path_factory):
+    empty = tmp_path_factory.mktemp("server") / "empty.sqlite3"
+    app = create_app(empty)
+    with serving(application=app) as address:
+        yield Server(address, app, empty)
+
+
+@pytest.fixture(scope="session")
+def demo(tmp_path_factory):
+    """A database of the demo that no test changes."""
+    file = tmp_path_factory.mktemp("demo") / "demo.sqlite3"
+    prepare(file)
+    with opened(file) as connection:
+        fill(connection)
+    return file
 
 
 @pytest.fixture
-def address():
-    """A server on an empty shelf of the test's own."""
-    with serving() as address:
-        yield address
+def demo_address(server, demo):
+    """The server on the demo."""
+    return server.turn_to(demo)
+
+
+@pytest.fixture
+def address(server, tmp_path):
+    """The server on an empty shelf of the test's own."""
+    return server.turn_to(Path(shutil.copy(server.empty, tmp_path / "yarn.sqlite3")))
 
 
 @pytest.fixture

@@ -20,6 +20,14 @@ SKEIN_TURN = 0.5
 """Turns of the hanging skein to those of the loop: a picture, not a measurement."""
 
 
+SKEIN_WIDTH, SKEIN_HEIGHT, SKEIN_TOP = 120.0, 220.0, 16.0
+SKEIN_PULLED = {"free": 1.0, "light": 0.72, "heavy": 0.5}
+"""How wide the skein gapes by the weight hung on it: a picture, not a measurement."""
+
+SKEIN_LOADS = {"free": 0.0, "light": 12.0, "heavy": 24.0}
+"""Pixels that a weight is high."""
+
+
 def length_scale(made: Made, most: float) -> float:
     """Return the pixels per mm at which a yarn fits its picture when it has grown to ``most`` times its thickness."""
     return LENGTH.tallest / (thickness(made) * most)
@@ -61,6 +69,26 @@ def _wet(colours: tuple[str, ...], wet: bool) -> tuple[str, ...]:
     return tuple(mix(colour, "#06100c", WET) for colour in colours) if wet else colours
 
 
+def skein_strands(turns: float, colours: list[str], wet: bool, weight: str) -> tuple[list[Tube], float]:
+    """Return the strands of a hanging skein from the peg down, and where across the picture its axis hangs."""
+    down = np.linspace(0, 1, 90)
+    turned = 2 * np.pi * SKEIN_TURN * float(np.clip(turns, -8, 8)) * down
+    spread = (9 + 20 * np.sin(np.pi * np.clip(down * 0.94 + 0.04, 0, 1)) ** 0.6) * SKEIN_PULLED[weight]
+    tubes = []
+    for strand in range(SKEIN_STRANDS):
+        side = 2 * np.pi * strand / SKEIN_STRANDS
+        x = SKEIN_WIDTH / 2 + spread * np.cos(side + turned)
+        depth = spread * np.sin(side + turned)
+        y = SKEIN_TOP + down * (_skein_bottom(weight) - SKEIN_TOP)
+        own = _wet((colours[strand % len(colours)],), wet)
+        tubes.append(Tube(x, y, depth, np.full_like(x, 7.0), own, np.zeros_like(x)))
+    return tubes, SKEIN_WIDTH / 2
+
+
+def _skein_bottom(weight: str) -> float:
+    return SKEIN_HEIGHT - 16 - SKEIN_LOADS[weight]
+
+
 def skein_svg(turns: float, colours: list[str], wet: bool, weight: str, title: str) -> str:
     """Return a hanging skein: open where the yarn is quiet, twisted on itself where it is not.
 
@@ -71,32 +99,18 @@ def skein_svg(turns: float, colours: list[str], wet: bool, weight: str, title: s
         weight: hung on it: ``free``, ``light`` or ``heavy``.
         title: what it shows, in words.
     """
-    width, height, top = 120.0, 220.0, 16.0
-    down = np.linspace(0, 1, 90)
-    turned = 2 * np.pi * SKEIN_TURN * float(np.clip(turns, -8, 8)) * down
-    pulled = {"free": 1.0, "light": 0.72, "heavy": 0.5}[weight]
-    bottom = height - 16 - {"free": 0.0, "light": 12.0, "heavy": 22.0}[weight]
-    tubes = []
-    for strand in range(SKEIN_STRANDS):
-        side = 2 * np.pi * strand / SKEIN_STRANDS
-        spread = (9 + 20 * np.sin(np.pi * np.clip(down * 0.94 + 0.04, 0, 1)) ** 0.6) * pulled
-        x = width / 2 + spread * np.cos(side + turned)
-        depth = spread * np.sin(side + turned)
-        y = top + down * (bottom - top)
-        own = (_wet((colours[strand % len(colours)],), wet)[0],)
-        tubes.append(Tube(x, y, depth, np.full_like(x, 7.0), own, np.zeros_like(x)))
-    peg = tag("rect", x=width / 2 - 30, y=6, width=60, height=10, rx=5, class_="peg")
-    load = {"free": 0.0, "light": 12.0, "heavy": 24.0}[weight]
-    hung = (
-        tag("rect", x=width / 2 - load * 0.7, y=bottom - 2, width=load * 1.4, height=load, rx=4, class_="peg")
-        if load
-        else ""
-    )
-    drips = "".join(tag("path", d=f"M{x} {height - 12}v9", class_="drip") for x in (46, 60, 74)) if wet else ""
+    tubes, axis = skein_strands(turns, colours, wet, weight)
+    load = SKEIN_LOADS[weight]
+    hung = [tag("rect", x=axis - 30, y=6, width=60, height=10, rx=5, class_="peg")]
+    if load:
+        y = _skein_bottom(weight) - 2
+        hung.append(tag("rect", x=axis - load * 0.7, y=y, width=load * 1.4, height=load, rx=4, class_="peg"))
+    if wet:
+        hung += [tag("path", d=f"M{x} {SKEIN_HEIGHT - 12:.0f}v9", class_="drip") for x in (46, 60, 74)]
     return tag(
         "svg",
-        words("title", title) + paint(tubes, "skein", fibres=0, layers=11) + peg + hung + drips,
-        viewBox=f"0 0 {width:.0f} {height:.0f}",
+        words("title", title) + paint(tubes, "skein", fibres=0, layers=11) + "".join(hung),
+        viewBox=f"0 0 {SKEIN_WIDTH:.0f} {SKEIN_HEIGHT:.0f}",
         role="img",
         class_="skein",
     )

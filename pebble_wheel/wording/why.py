@@ -97,10 +97,10 @@ def _lean(about: _About) -> Inputs:
 def _thick(about: _About) -> Inputs:
     state = about.level.now
     if isinstance(state, LeafState):
-        return [
-            ("T, linear density now", f"{float(np.asarray(state.node.tex)) / float(state.length):.1f} tex"),
-            ("φ, packing fraction now", f"{float(state.packing):.3f}"),
-        ]
+        density = ("T, linear density now", f"{float(np.asarray(state.node.tex)) / float(state.length):.1f} tex")
+        if np.isnan(state.packing):
+            return [density, ("d, as it came", about.display.length(float(state.diameter)))]
+        return [density, ("φ, packing fraction now", f"{float(state.packing):.3f}")]
     each = state.seats[0].state
     strands = sum(seat.count for seat in state.seats)
     return [
@@ -189,7 +189,7 @@ def _fill(about: _About) -> Inputs:
         (level_words(level), f"{100 * float(level.now.jamming):.0f} %")
         for level in within
         if isinstance(level.now, NestState)
-    ]
+    ] or [("plies in it", "none")]
 
 
 def _spun(about: _About) -> Inputs | None:

@@ -27,10 +27,3 @@ def page(browser):
     yield page
     context.close()
     assert [trouble for trouble in troubles if "422" not in trouble and "404" not in trouble] == []
-
-
-@pytest.fixture
-def address(address, page):
-    """The test's own server; the page is left before it stops, so that no request runs into a closed door."""
-    yield address
-    page.goto("about:blank")

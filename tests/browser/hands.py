@@ -21,10 +21,10 @@ def tab_to(page, selector: str) -> None:
 
 
 def see_nothing_in_the_way(page, address, scheme) -> None:
-    """Open a page in a colour scheme and let axe look for what would keep someone out."""
+    """Open a page and let axe look for what would keep someone out; in the dark only colours are other."""
     page.emulate_media(color_scheme=scheme)
     page.goto(address)
-    found = Axe().run(page)
+    found = Axe().run(page, options={} if scheme == "light" else {"runOnly": ["color-contrast"]})
     assert found.violations_count == 0, found.generate_report()
 
 

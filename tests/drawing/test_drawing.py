@@ -8,7 +8,7 @@ import pytest
 
 from pebble_wheel.drawing.cut import CutAt, cut_svg
 from pebble_wheel.drawing.dress import Dress
-from pebble_wheel.drawing.finish import Measured, axis_svg, growth_svg, skein_svg
+from pebble_wheel.drawing.finish import SKEIN_TURN, Measured, axis_svg, growth_svg, skein_strands, skein_svg
 from pebble_wheel.drawing.loop import loop_svg
 from pebble_wheel.drawing.svg import CSS_PX_PER_MM, mix, words
 from pebble_wheel.drawing.unrolled import Flat, unrolled_svg
@@ -253,8 +253,13 @@ def test_plies_of_a_cable_bed_ridge_into_groove():
 
 
 def test_a_quiet_skein_hangs_open_and_a_lively_one_winds_as_its_loop_does():
-    open_one, left, right = (skein_svg(turns, ["#aa8855"], False, "free", "skein") for turns in (0.0, -4.0, 4.0))
-    assert len({open_one, left, right}) == 3
+    open_one = skein_svg(0.0, ["#aa8855"], False, "free", "skein")
+    # Turning from the right towards the eye on the way down leans up to the right where it faces the eye: Z (ISO 2).
+    for turns in (-8.0, -4.0, -0.5, 0.0, 0.5, 4.0, 8.0):
+        strands, axis = skein_strands(turns, ["#aa8855"], False, "free")
+        for strand in strands:
+            around = np.unwrap(np.arctan2(strand.depth, strand.x - axis))
+            assert (around[-1] - around[0]) / (2 * np.pi) == pytest.approx(SKEIN_TURN * turns, abs=1e-6)
     hung = {weight: skein_svg(0.0, ["#aa8855"], False, weight, "skein") for weight in ("free", "light", "heavy")}
     assert [picture.count('class="peg"') for picture in hung.values()] == [1, 2, 2]
     assert 'class="drip"' in skein_svg(0.0, ["#aa8855"], True, "free", "skein") and 'class="drip"' not in open_one

@@ -1,7 +1,7 @@
 """A yarn being built: what is typed means the design it says, and every action leaves a yarn behind."""
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from pebble_wheel.notation.address import WHOLE, Address
@@ -58,7 +58,6 @@ def test_the_starts_are_what_they_are_called():
         assert read_of(design_of(start(name), METRIC)).balance.verdict == "balanced", name
 
 
-@settings(max_examples=60)
 @given(st.recursive(leaves, laid_from, max_leaves=4))
 def test_any_design_is_typed_and_read_back_the_same(yarn):
     try:
@@ -200,7 +199,6 @@ def test_turning_a_part_over_twice_gives_it_back():
         assert read_of(design_of(over, METRIC)).balance.verdict == read_of(design_of(draft, METRIC)).balance.verdict
 
 
-@settings(max_examples=30)
 @given(st.sampled_from(list(STARTS)), st.lists(st.tuples(st.integers(0, 99), st.integers(0, 99)), max_size=5))
 def test_any_actions_in_any_order_leave_a_tree_and_all_that_was_typed(name, choices):
     draft = start(name)

@@ -6,6 +6,7 @@ import subprocess
 import sys
 
 import pytest
+from pydantic import ValidationError
 
 from pebble_wheel.notation.design import Design, write_design
 from pebble_wheel.notation.draft import design_of, read_draft, write_draft
@@ -100,6 +101,13 @@ def test_settings_are_kept_and_checked(connection):
     chosen = Settings("imperial", "crosswise", "snug", "relaxed-wraps")
     settings.save(connection, chosen)
     settings.save(connection, chosen)
+    assert settings.load(connection) == chosen
+    for name, value in (("units", "cubits"), ("angle_from", "above"), ("wpi_method", ""), ("weight_table", "stone")):
+        connection.execute("UPDATE setting SET value = ? WHERE name = ?", (value, name))
+        with pytest.raises(ValidationError, match=name):
+            settings.load(connection)
+        connection.execute("UPDATE setting SET value = ? WHERE name = ?", (getattr(chosen, name), name))
+    connection.execute("INSERT INTO setting VALUES ('colour_of_the_door', 'red')")
     assert settings.load(connection) == chosen
 
 

@@ -3,7 +3,7 @@
 from typing import get_args
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from pebble_wheel.mechanics.backwards.merits import Aspect
@@ -33,7 +33,6 @@ def reading_of(found, chosen=PLAIN):
 FIBRES_TRIED = ("corriedale", "merino", "romney", "bfl", "alpaca", "silk", "cashmere", "mohair", "cotton")
 
 
-@settings(max_examples=250)
 @given(
     name=st.sampled_from(list(STARTS)),
     size=st.floats(4, 34),

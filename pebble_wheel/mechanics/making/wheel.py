@@ -38,7 +38,7 @@ def treadles(length: Floats, turns_per_m: Floats, ratio: Floats) -> Floats:
     """Return the treadles that twist a length [m]: twist × length over the ratio of flyer turns to treadles.
 
     Example:
-        >>> treadles(0.5, 240.0, 12.0)
+        >>> float(treadles(0.5, 240.0, 12.0))
         10.0
     """
     return length * np.abs(turns_per_m) / ratio

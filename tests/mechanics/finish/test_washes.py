@@ -64,7 +64,7 @@ def test_variants_without_room_for_their_twist_are_left_out():
 
 @pytest.mark.parametrize("strands", [2, 3, 4])
 def test_bloom_fills_the_grooves_bit_by_bit(strands):
-    made = resolve_made(replace(THREE, members=(replace(THREE.members[0], count=strands),)), TYPICAL)
+    made = resolve_made(replace(THREE, members=(replace(THREE.members[0], count=strands),)), TYPICAL.rod)
     left = [definition(made, growth) for growth in (1.0, 1.1, 1.2, 1.4, 2.0)]
     assert left[0] == pytest.approx(1) and left == sorted(left, reverse=True) and left[-1] > 0
-    assert definition(resolve_made(single(), TYPICAL), 1.25) == pytest.approx(0.8)
+    assert definition(resolve_made(single(), TYPICAL.rod), 1.25) == pytest.approx(0.8)

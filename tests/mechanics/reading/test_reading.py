@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from scipy.stats import spearmanr
 
 from pebble_wheel.mechanics.reading.constants import Constants
@@ -14,6 +14,7 @@ from pebble_wheel.mechanics.strand.state import make
 from pebble_wheel.mechanics.strand.structure import OfBalanced, Rod, equal_ply
 from pebble_wheel.mechanics.wash.bloom import Finish, relaxation, strand_bloom
 from pebble_wheel.wording.advice import said_of
+from tests.examples import some
 from tests.yarns import TYPICAL, of_factor, plies, ply, read, single
 
 FREE = Finish("snap", "free")
@@ -52,7 +53,7 @@ def test_a_band_leaves_out_what_has_no_value():
     assert np.isnan(band(np.array([np.nan])).p50)
 
 
-@settings(max_examples=10, deadline=None)
+@some
 @given(plies)
 def test_bands_are_in_order_about_the_plain_answer(yarn):
     try:

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from scipy.optimize import brentq
 
@@ -13,6 +13,7 @@ from pebble_wheel.mechanics.rest import balance
 from pebble_wheel.mechanics.strand.helix import lay
 from pebble_wheel.mechanics.strand.state import make
 from pebble_wheel.mechanics.strand.structure import Member, OfBalanced, Ply, Rod, Single, Turns, equal_ply
+from tests.examples import some
 from tests.yarns import degrees, of_factor, ply, single, singles
 
 ROD = Rod()
@@ -75,7 +76,7 @@ def test_balanced_ratios_and_angles_are_those_found_by_hand(strands, prep, draw)
     assert met >= 10
 
 
-@settings(max_examples=15, deadline=None)
+@some
 @given(singles, st.integers(2, 4))
 def test_the_balanced_twist_is_where_the_energy_is_least(strand, strands):
     yarn = ply(strand, strands, 0.0)
@@ -85,7 +86,7 @@ def test_the_balanced_twist_is_where_the_energy_is_least(strand, strands):
     assert middle < low and middle < high
 
 
-@settings(max_examples=15, deadline=None)
+@some
 @given(singles, st.integers(2, 4))
 def test_balance_of_the_mirror_image_is_mirrored(strand, strands):
     mirror = single(strand.tex, -strand.twist.per_m, prep=strand.prep, draw=strand.draw)
@@ -108,12 +109,12 @@ def test_overplied_plies_want_a_cable_the_other_way(over, low, high):
     assert low <= -balanced(lively, 2) / lively.twist.per_m <= high
 
 
-@pytest.mark.parametrize(("share", "turns"), [(0.9, -2.0), (1.0, 0.0), (1.25, 4.5)])
-def test_the_loop_hangs_as_a_typical_two_ply_does(share, turns):
+@pytest.mark.parametrize(("share", "turns", "off"), [(0.9, -2.0, 0.25), (1.0, 0.0, 0.01), (1.25, 4.5, 0.7)])
+def test_the_loop_hangs_as_a_typical_two_ply_does(share, turns, off):
     # Common practice, no source: about −2 turns at 0.9 and +4½ at 1.25, for an S-plied yarn; 30 cm in two legs.
     strand = of_factor(20.0)
     yarn = ply(strand, 2, share * balanced(strand, 2))
-    assert balance.loop_turns(balance.fold_turns(yarn, ROD)) == pytest.approx(turns, abs=0.8)
+    assert balance.loop_turns(balance.fold_turns(yarn, ROD)) == pytest.approx(turns, abs=off)
 
 
 def test_the_fresh_ply_back_of_a_single_is_its_balanced_two_ply():
@@ -131,7 +132,7 @@ def test_a_multiple_of_balance_is_worked_out_bottom_up():
 
 
 def test_balance_cannot_be_asked_for_on_the_wrong_side():
-    with pytest.raises(balance.NoBalanceError, match="Z direction"):
+    with pytest.raises(balance.NoBalanceError, match="yarn: needs Z"):
         balance.resolve(equal_ply(of_factor(20.0), 2, OfBalanced(1.0, +1)), ROD)
 
 
@@ -171,7 +172,7 @@ def test_a_balance_that_cannot_be_told_from_none_is_not_offered():
     strand = of_factor(20.0)
     calm = ply(strand, 2, balanced(strand, 2))
     assert balance.rest_of(ply(calm, 2, 0.0), ROD, (make(calm),)) == 0
-    with pytest.raises(balance.NoBalanceError, match="hang quiet by themselves"):
+    with pytest.raises(balance.NoBalanceError, match="yarn: quiet"):
         balance.resolve(equal_ply(calm, 2, OfBalanced(1.0, 1)), ROD)
 
 

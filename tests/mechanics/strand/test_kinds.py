@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from pebble_wheel.mechanics.fibre.table import FIBRES
@@ -32,6 +32,7 @@ from pebble_wheel.mechanics.strand.structure import (
 )
 from pebble_wheel.mechanics.wash.bloom import Finish
 from pebble_wheel.wording.advice import said_of
+from tests.examples import some
 from tests.yarns import TYPICAL, mirrored, of_factor, ply, read, single, singles
 
 ROD, FREE = Rod(), Finish("snap", "free")
@@ -122,7 +123,7 @@ def test_members_weigh_what_the_yarn_weighs(kind):
     assert reading.resultant_tex == pytest.approx(float(mass(state) / state.length))
 
 
-@settings(max_examples=15)
+@some
 @given(singles, st.integers(2, 5), st.floats(0.2, 0.6))
 def test_unlike_members_of_equal_values_are_the_equal_ply(strand, strands, share):
     turns = -share * strand.twist.per_m
@@ -377,7 +378,6 @@ def test_the_least_twist_on_the_way_is_found_by_going_it():
     assert least_turns(list(before), list(after)) == pytest.approx(walked, abs=0.2)
 
 
-@settings(max_examples=60)
 @given(
     st.floats(20, 3000),
     st.floats(1, 60),

@@ -4,12 +4,13 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from pebble_wheel.mechanics.strand import state as state_module
 from pebble_wheel.mechanics.strand.state import energy, make, mass
 from pebble_wheel.mechanics.strand.structure import Member, Ply, Rod, Turns, with_members
+from tests.examples import some
 from tests.yarns import mirrored, of_factor, plies, ply, single, singles
 
 
@@ -58,7 +59,7 @@ def test_geometry_scales_with_size(yarn, by):
     assert grown.length == pytest.approx(plain.length, rel=1e-6)
 
 
-@settings(max_examples=20)
+@some
 @given(st.lists(st.tuples(st.floats(20, 300), st.floats(12, 28), st.floats(0.1, 0.8)), min_size=2, max_size=6))
 def test_broadcasting_is_looping(rows):
     tex, factor, share = (np.array(column) for column in zip(*rows, strict=True))
