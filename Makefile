@@ -17,7 +17,7 @@ demo: setup
 
 test: setup
 	scripts/chromium
-	$(BIN)/python -m pytest -n 2 --dist worksteal
+	$(BIN)/python -m pytest -n 3 --dist worksteal
 
 test-long: setup
 	scripts/chromium

@@ -10,6 +10,7 @@ import pytest
 
 from pebble_wheel.notation.address import WHOLE
 from pebble_wheel.notation.draft import FIELDS, part_at, write_draft
+from pebble_wheel.web.shared.assets import ASSETS
 from pebble_wheel.workshop.edits import done, typed_into
 from pebble_wheel.workshop.starts import STARTS, start
 
@@ -322,7 +323,7 @@ def test_only_known_hosts_are_answered(demo_http):
 
 
 def test_every_answer_carries_the_policy(demo_http):
-    for path in ("/", "/designs/1", "/designs/9", "/nowhere", "/static/construct.js"):
+    for path in ("/", "/designs/1", "/designs/9", "/nowhere", ASSETS.address("construct.js")):
         headers = demo_http.get(path).headers
         assert (
             "default-src 'none'" in headers["content-security-policy"]
