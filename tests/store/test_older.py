@@ -1,0 +1,43 @@
+"""Databases of every older version, as they were kept: they come forward whole."""
+
+import shutil
+import sqlite3
+from pathlib import Path
+
+import pytest
+
+from pebble_wheel.notation.settings import Settings
+from pebble_wheel.store import database, designs, records, settings
+
+KEPT = Path(__file__).parent / "kept"
+
+
+def test_there_is_one_of_every_version_up_to_todays():
+    assert [file.name for file in sorted(KEPT.glob("*.sqlite3"))] == [
+        f"version-{number}.sqlite3" for number in range(1, len(database.migrations()) + 1)
+    ]
+
+
+@pytest.mark.parametrize("version", range(1, len(database.migrations()) + 1))
+def test_a_database_of_an_older_version_comes_forward_whole(version, tmp_path):
+    file = Path(shutil.copy(KEPT / f"version-{version}.sqlite3", tmp_path / "old.sqlite3"))
+    with sqlite3.connect(file) as before:
+        assert before.execute("PRAGMA user_version").fetchone() == (version,)
+        assert before.execute("PRAGMA application_id").fetchone() == (0x50656257,)  # "PebW"
+    before.close()
+    database.prepare(file)
+    with database.opened(file) as connection:
+        assert connection.execute("PRAGMA user_version").fetchone()[0] == len(database.migrations())
+        assert connection.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
+        shelf, away = designs.shelf(connection), designs.away(connection)
+        assert [kept.design.name for kept in shelf] == ["Moth's lace wings", "Fisher's jersey"]
+        assert [kept.design.name for kept in away] == ["Stage-door mittens"]
+        assert shelf[1].design.yarn.strands[0].tex == 120 and shelf[1].changed_at == "2026-03-01T08:00:00.000+00:00"
+        assert (shelf[0].typed == designs.AS_A_FILE) == (version < 2)
+        assert settings.load(connection) == Settings(units="imperial", wpi_method="snug")
+        skeins = records.skeins(connection, shelf[1].id)
+        swatches = records.swatches(connection, shelf[1].id)
+        assert (len(skeins), len(swatches)) == ((1, 1) if version >= 3 else (0, 0))
+        if version >= 3:
+            assert (skeins[0].record.metres, skeins[0].record.wraps, skeins[0].record.loop_turns) == (262, 15, -1.5)
+            assert (swatches[0].record.stitches_before, swatches[0].record.garment_mm) == (29, 900)
