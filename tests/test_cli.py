@@ -82,3 +82,14 @@ def test_a_file_that_is_no_database_is_refused(tmp_path):
     assert refused.returncode == 2 and "Traceback" not in refused.stderr
     demo = run("serve", "--demo", "--db", str(notes), "--port", "8999")
     assert demo.returncode == 2 and "exists already" in demo.stderr
+
+
+def test_evaluating_imports_neither_pages_nor_units_nor_solvers():
+    """What it does not need and is slow to import would be most of its time."""
+    script = (
+        "import sys; from typer.testing import CliRunner; from pebble_wheel.cli import app; "
+        "done = CliRunner().invoke(app, ['evaluate', '34 tex S 600 x 2 Z 400']); assert done.exit_code == 0, done; "
+        "print([each for each in ('scipy', 'pint', 'fastapi', 'jinja2', 'sqlite3', 'uvicorn') if each in sys.modules])"
+    )
+    done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == "[]"

@@ -17,7 +17,7 @@ WRAPS_OFF = 0.08
 """Relaxed and snug wraps, one standard deviation: common practice, no source."""
 
 SKEIN_FIELDS: dict[str, str] = {
-    "moment": "finished",
+    "stage": "finished",
     "wet": "dry",
     "metres": "",
     "grams": "",
@@ -44,7 +44,7 @@ SWATCH_FIELDS: dict[str, str] = {
 class Skein:
     """A skein as it was measured."""
 
-    moment: Stage
+    stage: Stage
     wet: bool
     metres: float | None
     grams: float | None
@@ -135,7 +135,7 @@ def read_skein(typed: Mapping[str, str], settings: Settings) -> Skein:
     form = _Form(typed, SKEIN_FIELDS)
     metres = form.read("metres", lambda text, place: read_length(text, "yd" if settings.imperial else "m", place))
     skein = Skein(
-        cast(Stage, form.one_of("moment", get_args(Stage))),
+        cast(Stage, form.one_of("stage", get_args(Stage))),
         form.one_of("wet", ("dry", "wet")) == "wet",
         metres / 1000 if metres else None,
         form.read("grams", lambda text, place: read_mass(text, "oz" if settings.imperial else "g", place)),

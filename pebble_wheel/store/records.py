@@ -24,7 +24,7 @@ class Noted(Generic[Record]):
 _INSERT: dict[type, str] = {
     Skein: """
         INSERT INTO skein (design, moment, wet, metres, grams, wraps, method, loop_turns, note, noted_at)
-        VALUES (:design, :moment, :wet, :metres, :grams, :wraps, :method, :loop_turns, :note, :noted_at)""",
+        VALUES (:design, :stage, :wet, :metres, :grams, :wraps, :method, :loop_turns, :note, :noted_at)""",
     Swatch: """
         INSERT INTO swatch (design, needle_mm, stitches_before, stitches_after, rows_before, rows_after, garment_mm,
             bloomed, note, noted_at)

@@ -8,7 +8,7 @@ from pebble_wheel.mechanics.reading.findings import Finding, findings_of
 from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.mechanics.strand.structure import Single
 from pebble_wheel.notation.design import USUAL_RUN_M, BoughtModel, Design, SingleModel, walk
-from pebble_wheel.wording.names import turns_words
+from pebble_wheel.wording.names import HUNG, turns_words
 
 TEACHER = "a teacher would say"
 """What stands before advice where yarns are compared."""
@@ -190,13 +190,13 @@ def _said(found: Finding, reading: Reading) -> tuple[str, str, str]:
             )
         case "underplied":
             return (
-                f"Underplied: a 30 cm loop turns {_loop(value)}, on in the direction of the ply.",
+                f"Underplied: a {HUNG} loop turns {_loop(value)}, on in the direction of the ply.",
                 "The strands still carry twist that wants to ply them further; cloth from it can slant.",
                 "Treadle more per length while plying. If softness is meant, leave it so.",
             )
         case "energised":
             return (
-                f"Energised: a 30 cm loop turns {_loop(value)}, back against the ply.",
+                f"Energised: a {HUNG} loop turns {_loop(value)}, back against the ply.",
                 "More ply twist than the strands' own can answer; it kinks, and slants knitting.",
                 "Treadle less per length while plying. For a cable, a crepe or elastic work this may be right.",
             )

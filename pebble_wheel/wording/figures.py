@@ -13,9 +13,10 @@ from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.state import NestState
 from pebble_wheel.mechanics.strand.structure import Bought, Chain, CoreSpun, Leaf, Ply, Single, Wrapped
 from pebble_wheel.wording.display import Display
-from pebble_wheel.wording.names import Row, rest_words
+from pebble_wheel.wording.names import HUNG, Row, rest_words
 from pebble_wheel.workshop.refit import Held
 
+HUNG_UP = f"{HUNG} hung up"
 OPEN_LOOP = 0.25
 """Turns of a hung loop that cannot be told from none."""
 
@@ -116,12 +117,12 @@ def loop_figure(reading: Reading) -> Figure:
     """Return how far 30 cm hung up turn."""
     turns = reading.balance.loop_turns
     if not np.isfinite(turns):
-        return Figure("30 cm hung up", "it would jam", "loop@yarn")
+        return Figure(HUNG_UP, "it would jam", "loop@yarn")
     if abs(turns) < OPEN_LOOP:
-        return Figure("30 cm hung up", "open", "loop@yarn")
+        return Figure(HUNG_UP, "open", "loop@yarn")
     sense = "Z" if turns > 0 else "S"
     counted = f"{abs(turns):.0f}" if abs(turns) >= 3 else f"{abs(turns):.1f}"
-    return Figure("30 cm hung up", f"{counted} turns {sense}", "loop@yarn", sense.lower())
+    return Figure(HUNG_UP, f"{counted} turns {sense}", "loop@yarn", sense.lower())
 
 
 def size_figures(reading: Reading, display: Display) -> list[Figure]:

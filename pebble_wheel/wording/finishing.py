@@ -8,7 +8,7 @@ from pebble_wheel.mechanics.finish.alternatives import Over, Washed
 from pebble_wheel.mechanics.finish.moments import AtMoment
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.wording.display import Display
-from pebble_wheel.wording.figures import OPEN_LOOP, Figure
+from pebble_wheel.wording.figures import HUNG_UP, OPEN_LOOP, Figure
 from pebble_wheel.wording.names import STAGE_WORDS
 from pebble_wheel.wording.washing import DRYING_WORDS, WASH_WORDS
 
@@ -35,7 +35,7 @@ def moment_figures(at: AtMoment, display: Display) -> tuple[Figure, ...]:
         Figure("leans", display.angle_range(at.angle), "leans"),
         Figure("100 m have become", f"{100 * at.length:.1f} m", "length"),
         Figure("grist", display.grist(at.tex.p50), "grist"),
-        Figure("30 cm hung up", loop_words(at.loop_turns), "loop"),
+        Figure(HUNG_UP, loop_words(at.loop_turns), "loop"),
         Figure("torque that does not show", f"{100 * at.hidden:.0f} %", "hidden"),
     )
 
@@ -76,7 +76,7 @@ def cloth_figures(fresh: AtMoment, dried: AtMoment, display: Display) -> tuple[F
 
 def skein_words(skein: Skein, foretold: AtMoment, display: Display) -> str:
     """Return a measured skein in a line, its loop beside the one foretold."""
-    said = [STAGE_WORDS[skein.moment], "wet" if skein.wet else "dry"]
+    said = [STAGE_WORDS[skein.stage], "wet" if skein.wet else "dry"]
     if skein.wraps:
         said.append(f"{skein.wraps:g} {skein.method} wraps")
     if skein.metres:

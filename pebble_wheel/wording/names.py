@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.reading.reading import Balance, Level, Reading
-from pebble_wheel.mechanics.rest.balance import Verdict
+from pebble_wheel.mechanics.rest.balance import LOOP_LEG, Verdict
 from pebble_wheel.mechanics.strand.structure import Bought, Chain, CoreSpun, Node, Ply, Single, Wrapped
 from pebble_wheel.notation.address import Address
 from pebble_wheel.notation.design import (
@@ -109,6 +109,9 @@ def rows_of(design: Design, reading: Reading) -> list[Row]:
         Row(line.path, level_words(line.level) + _seat_words(line), line.level) for line in lines_of(design, reading)
     ]
 
+
+HUNG = f"{200 * LOOP_LEG:.0f} cm"
+"""The yarn that is folded into the two legs of a loop."""
 
 METHOD_WORDS: dict[WpiMethod, str] = {"relaxed": "relaxed", "snug": "snug", "card": "by card"}
 STAGE_WORDS: dict[Stage, str] = {"plied": "as plied", "finished": "finished"}

@@ -4,6 +4,7 @@ from pebble_wheel.mechanics.finish.moments import Moment
 from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.moments import MOMENT_WORDS
+from pebble_wheel.wording.names import HUNG
 
 UNROLLED = "Twist level by level: as made, now, at rest"
 AS_PLIED = "The yarn as plied"
@@ -38,7 +39,7 @@ def kept(name: str) -> str:
 
 def loop(turns: float) -> str:
     """Return what the picture of a hung loop shows."""
-    return f"A hung loop of 30 cm: {abs(turns):.1f} turns {'Z' if turns > 0 else 'S'}"
+    return f"A hung loop of {HUNG}: {abs(turns):.1f} turns {'Z' if turns > 0 else 'S'}"
 
 
 def scale(reading: Reading, display: Display) -> str:

@@ -14,6 +14,7 @@ from pebble_wheel.mechanics.reading.spread import VARIANTS
 from pebble_wheel.mechanics.rest.balance import LOOP_LEG, NOISE
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.helix import apparent_width
+from pebble_wheel.mechanics.strand.rings import MAX_RING
 from pebble_wheel.mechanics.strand.state import LeafState, NestState
 from pebble_wheel.mechanics.strand.structure import PLYING_TENSION, Chain, CoreSpun, Single, Wrapped, turns_of
 from pebble_wheel.mechanics.wash.bloom import DRAWS_UP, DRAWS_UP_BY_BLOOM, FULLY_PACKED
@@ -106,7 +107,10 @@ def _thick(about: _About) -> Inputs:
     return [
         ("strands", str(strands)),
         ("d of a strand as it stands inside", about.display.length(float(each.diameter))),
-        ("mean width of equal touching strands, in d", f"{apparent_width(strands):.2f}" if strands < 6 else "by hull"),
+        (
+            "mean width of equal touching strands, in d",
+            f"{apparent_width(strands):.2f}" if strands <= MAX_RING else "by hull",
+        ),
     ]
 
 

@@ -38,7 +38,7 @@ ASHENHURST = "Ashenhurst, from memory."
 MUNDEN = "Munden 1959, from memory."
 
 
-def finish_why(key: str, stage: AtMoment, reading: Reading, finish: Finish, display: Display) -> Why | None:
+def finish_why(key: str, at: AtMoment, reading: Reading, finish: Finish, display: Display) -> Why | None:
     """Return the reason of a figure at a moment; None where there is no such figure."""
     if not key:
         return None
@@ -50,7 +50,7 @@ def finish_why(key: str, stage: AtMoment, reading: Reading, finish: Finish, disp
             [
                 ("d, as plied", display.length_range(reading.diameter_as_plied)),
                 *_blooming(reading, finish),
-                *_swelling(reading, stage),
+                *_swelling(reading, at),
             ],
             CALIBRATED + " Swelling: Morton and Hearle, from memory.",
         ),
@@ -58,7 +58,7 @@ def finish_why(key: str, stage: AtMoment, reading: Reading, finish: Finish, disp
             "Wraps per inch",
             f"{INCH} ÷ thickness",
             "Of the thickness at this moment.",
-            [("thick", display.length_range(stage.diameter))],
+            [("thick", display.length_range(at.diameter))],
             DEFINITION,
         ),
         "leans": (
@@ -67,7 +67,7 @@ def finish_why(key: str, stage: AtMoment, reading: Reading, finish: Finish, disp
             "Variants up, yarn has more turns to the metre. Snapping and thwacking even its twist, apart from bloom.",
             [
                 ("as plied", display.angle_range(reading.angle_band)),
-                ("length", f"{stage.length:.3f}"),
+                ("length", f"{at.length:.3f}"),
                 ("unevenness left", f"{100 * UNEVEN_LEFT[finish.wash]:.0f} %"),
             ],
             GEOMETRY + " Levelling is assumed.",
@@ -86,14 +86,14 @@ def finish_why(key: str, stage: AtMoment, reading: Reading, finish: Finish, disp
             "Grist",
             "tex as plied ÷ length",
             "The same fibre in less length. The water in it is not weighed.",
-            [("as plied", f"{reading.resultant_tex:.0f} tex"), ("length", f"{stage.length:.3f}")],
+            [("as plied", f"{reading.resultant_tex:.0f} tex"), ("length", f"{at.length:.3f}")],
             DEFINITION,
         ),
         "loop": (
             "The hung loop",
             "turns of the fresh loop · (1 − what does not show)",
             "Rest and weight only hide torque; water brings it back, and the loop turns as it did fresh.",
-            [("fresh", f"{abs(reading.balance.loop_turns):.1f} turns"), ("hidden", f"{100 * stage.hidden:.0f} %")],
+            [("fresh", f"{abs(reading.balance.loop_turns):.1f} turns"), ("hidden", f"{100 * at.hidden:.0f} %")],
             "Same energy as balance. " + CALIBRATED,
         ),
         "hidden": (
@@ -107,7 +107,7 @@ def finish_why(key: str, stage: AtMoment, reading: Reading, finish: Finish, disp
             "Stitches, once washed",
             f"{STITCHES:g} · wraps per inch",
             "A little under half the wraps; knit a swatch and wash it.",
-            [("wraps, finished", display.wpi_range(stage.wpi))],
+            [("wraps, finished", display.wpi_range(at.wpi))],
             TRADE,
         ),
         "unwashed": (
@@ -125,35 +125,35 @@ def finish_why(key: str, stage: AtMoment, reading: Reading, finish: Finish, disp
             "Rows, once washed",
             f"stitches · {WET.rows:g} ÷ {WET.stitches:g}",
             "Loops of a plain knit lie in one proportion, relaxed wet.",
-            [("wraps, finished", display.wpi_range(stage.wpi))],
+            [("wraps, finished", display.wpi_range(at.wpi))],
             MUNDEN,
         ),
         "swatch": (
             "Yarn in a swatch",
             f"stitches · rows · ℓ,  ℓ = {DRY.stitches:g} ÷ stitches in a length",
             "What a plain square takes off the needles, without its edges and tails.",
-            [("rows to a stitch", f"{DRY.rows / DRY.stitches:.2f}"), ("wraps, finished", display.wpi_range(stage.wpi))],
+            [("rows to a stitch", f"{DRY.rows / DRY.stitches:.2f}"), ("wraps, finished", display.wpi_range(at.wpi))],
             MUNDEN,
         ),
         "needle": (
             "Needle to try",
             f"{NEEDLE:g} · thickness",
             "A larger one leaves room to bloom.",
-            [("thick", display.length_range(stage.diameter))],
+            [("thick", display.length_range(at.diameter))],
             TRADE,
         ),
         "plain": (
             "Sett for plain weave",
             f"{PLAIN:g} of the diameters side by side",
             "As many gaps for the weft as ends.",
-            [("thick", display.length_range(stage.diameter))],
+            [("thick", display.length_range(at.diameter))],
             ASHENHURST,
         ),
         "twill": (
             "Sett for 2/2 twill",
             "⅔ of the diameters side by side" if math.isclose(TWILL, 2 / 3) else f"{TWILL:g}",
             "Two ends to each gap for the weft.",
-            [("thick", display.length_range(stage.diameter))],
+            [("thick", display.length_range(at.diameter))],
             ASHENHURST,
         ),
     }
@@ -172,9 +172,9 @@ def _blooming(reading: Reading, finish: Finish) -> Inputs:
     return [*handled, ("b of the whole, dried so", f"{float(growth(reading.made.state, finish)):.2f}")]
 
 
-def _swelling(reading: Reading, stage: AtMoment) -> Inputs:
-    if not stage.wet:
+def _swelling(reading: Reading, at: AtMoment) -> Inputs:
+    if not at.wet:
         return []
     low, high = (float(end) - 1 for end in wet_over_dry(reading.made.state))
-    share = STILL_WET if stage.moment == "spun-out" else 1.0
+    share = STILL_WET if at.moment == "spun-out" else 1.0
     return [("s, swelling", f"{100 * share * low:.0f}–{100 * share * high:.0f} %")]

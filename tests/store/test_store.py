@@ -1,5 +1,6 @@
 """What is kept: whole or not at all, found again, brought back."""
 
+import re
 import signal
 import sqlite3
 import subprocess
@@ -177,3 +178,44 @@ def test_a_killed_process_loses_nothing_it_answered_as_kept(file):
     with database.opened(file) as opened:
         names = sorted(kept.design.name for kept in designs.shelf(opened))
     assert names == [f"yarn {number}" for number in done.stdout.split()] and len(names) == 5
+
+
+def test_a_writer_waits_five_seconds_and_the_time_is_utc_to_the_millisecond(connection):
+    assert connection.execute("PRAGMA busy_timeout").fetchone()[0] == 5000
+    assert database.APPLICATION_ID.to_bytes(4, "big") == b"PebW"
+    assert connection.execute("PRAGMA application_id").fetchone()[0] == database.APPLICATION_ID
+    moment = database.now()
+    assert re.fullmatch(r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d\.\d{3}\+00:00", moment)
+    number = designs.keep_new(connection, collar(), TYPED)
+    assert designs.find(connection, number).changed_at >= moment
+
+
+def test_a_copy_of_a_long_name_still_fits(connection):
+    long = collar().model_copy(update={"name": "x" * 120})
+    copied = designs.find(connection, designs.duplicate(connection, designs.keep_new(connection, long, TYPED)))
+    assert copied.design.name == "x" * 110 + " (copy)" and read_draft(copied.typed).name == copied.design.name
+
+
+def test_a_file_without_tables_may_become_ours_and_an_older_one_is_not_taken_for_newer(tmp_path):
+    empty = tmp_path / "empty.sqlite3"
+    sqlite3.connect(empty).close()
+    database.prepare(empty)
+    newest = len(database.migrations())
+    with database.opened(empty) as opened:
+        assert opened.execute("PRAGMA user_version").fetchone()[0] == newest
+        opened.execute(f"PRAGMA user_version = {newest + 1}")
+    with pytest.raises(database.DatabaseError, match=f"version {newest + 1}, newer"):
+        database.prepare(empty)
+
+
+def test_a_script_that_fails_half_way_leaves_the_version_before(tmp_path, monkeypatch):
+    path = tmp_path / "half.sqlite3"
+    database.prepare(path)
+    scripts = database.migrations()
+    broken = [*scripts, "CREATE TABLE more (x TEXT) STRICT;\nCREATE TABLE more (x TEXT) STRICT;\n"]
+    monkeypatch.setattr(database, "migrations", lambda: broken)
+    with pytest.raises(database.DatabaseError, match="already exists"):
+        database.prepare(path)
+    with database.opened(path) as opened:
+        assert opened.execute("PRAGMA user_version").fetchone()[0] == len(scripts)
+        assert opened.execute("SELECT count(*) FROM sqlite_schema WHERE name = 'more'").fetchone()[0] == 0

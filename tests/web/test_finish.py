@@ -108,7 +108,7 @@ def test_what_a_wash_would_do_is_ranked(demo_http, over, most, least):
 def test_a_skein_and_a_swatch_are_noted_and_stand_against_the_band(http):
     place = keep(http, name="Socks")
     skein = {
-        "moment": "finished",
+        "stage": "finished",
         "wet": "dry",
         "wraps": "15",
         "method": "snug",

@@ -43,7 +43,7 @@ from pebble_wheel.wording.finishing import (
     washed_words,
 )
 from pebble_wheel.wording.moments import moment_words, rest_words
-from pebble_wheel.wording.names import METHOD_WORDS, STAGE_WORDS
+from pebble_wheel.wording.names import HUNG, METHOD_WORDS, STAGE_WORDS
 from pebble_wheel.wording.washing import BLOCKING_WORDS, DRYING_WORDS, WASH_WORDS, Doing, doings
 from pebble_wheel.wording.why import Why
 from pebble_wheel.wording.why_finish import finish_why
@@ -142,6 +142,7 @@ class FinishView:
     factors: tuple[Factor, ...]
     measured: Measurements
 
+    hung = HUNG
     washes = choices_of(WASH_WORDS)
     dryings = choices_of(DRYING_WORDS)
     blockings = choices_of(BLOCKING_WORDS)
@@ -268,7 +269,7 @@ def _measured(moments: dict[Moment, AtMoment], records: Records, noting: Noting,
 
 
 def _foretold(skein: Skein, fresh: AtMoment, dried: AtMoment) -> AtMoment:
-    return dried if skein.moment == "finished" else fresh
+    return dried if skein.stage == "finished" else fresh
 
 
 def _axes(moments: dict[Moment, AtMoment], skeins: list[Noted[Skein]]) -> list[str]:
@@ -280,7 +281,7 @@ def _axes(moments: dict[Moment, AtMoment], skeins: list[Noted[Skein]]) -> list[s
         ("finished", False, moments["dried"], "finished, dry"),
     ):
         numbered = [(place, each.record) for place, each in enumerate(skeins, 1)]
-        own = [(place, each) for place, each in numbered if (each.moment, each.wet) == (measured, wet)]
+        own = [(place, each) for place, each in numbered if (each.stage, each.wet) == (measured, wet)]
         if at is None or not own:
             continue
         wraps = [_wraps(each, place) for place, each in own if each.wraps]
