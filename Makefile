@@ -22,7 +22,9 @@ test: setup
 test-long: setup
 	scripts/chromium
 	$(BIN)/python -m pytest -n 2 --dist worksteal --hypothesis-profile=long
-	$(BIN)/python scripts/mutate.py pebble_wheel/mechanics tests/mechanics
+	for room in mechanics notation drawing store web; do \
+		$(BIN)/python scripts/mutate.py pebble_wheel/$$room tests/$$room; \
+	done
 
 check: setup node_modules/.ready
 	$(BIN)/ruff format --check .

@@ -38,6 +38,7 @@ from pebble_wheel.drawing.yarn import (
 )
 from pebble_wheel.mechanics.reading.spread import Band
 from pebble_wheel.mechanics.strand.state import make
+from pebble_wheel.mechanics.strand.structure import Bought, Chain, Turns, Wrapped
 from pebble_wheel.mechanics.wash.bloom import Finish
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.wording.display import Display
@@ -64,6 +65,15 @@ def pictures() -> Iterator[tuple[str, str]]:
         yield f"unrolled {kind}", unrolled_svg(flats, Display(), "t", "yarn")
         yield f"rests {kind}", scale_svg(reading.balance, reading.schools, "t") or "<svg/>"
         yield f"grips {kind}", f"<svg>{grips(made, WEDGE, 2.0, 40.0)}{halo(1.7, 33.0)}</svg>"
+    for overfeed, turns in ((2.5, 700.0), (6.0, -400.0), (12.0, 900.0)):
+        steep = make(Wrapped(Bought(60.0, 0.4, Turns(-300.0)), single(150.0, 160.0), overfeed, Turns(turns)))
+        sizes = [CutAt("a", 1.0, "x"), CutAt("b", 1.3, "y")]
+        yield f"cut coils {overfeed:g}", cut_svg(steep, dress(steep.node), sizes, "t", "yarn.1")
+        yield f"coils {overfeed:g}", yarn_svg(steep, dress(steep.node), None, False, "t")
+    crowd = make(ply(ply(ply(single(50.0, 320.0), 2, -500.0), 3, 250.0), 4, -80.0))
+    yield "24 singles", yarn_svg(crowd, dress(crowd.node), None, True, "t")
+    chain = make(Chain(single(), 12.0, Turns(-150.0)))
+    yield "links", yarn_svg(chain, dress(chain.node), None, False, "t", "near")
     worn = dress(THREE.node)
     for reach in ("arm", "hand", "near", "loupe"):
         yield f"from {reach}", yarn_svg(THREE, worn, Wedge(0.4, True, "67°"), reach == "hand", "t", reach)
@@ -81,6 +91,7 @@ def pictures() -> Iterator[tuple[str, str]]:
             scale = length_scale(THREE, 1.2)
             yield f"length {weight} {wet}", length_svg(THREE, worn, "n", "t", scale, 1.1, Band(1.0, 1.3, 1.6), wet)
     yield "axis", axis_svg(Band(10.0, 12.0, 14.0), [Measured(12.0, 0.5, "a"), Measured(19.0, 2.5, "b")], "wpi", "t")
+    yield "far axis", axis_svg(Band(1.0, 1.1, 1.2), [Measured(90.0, 0.5, "a"), Measured(-90.0, 0.5, "b")], "wpi", "t")
     yield "narrow axis", axis_svg(Band(5.0, 5.0, 5.0), [], "wpi", "t")
     yield "growth", growth_svg(2.0, 1.2, 1.1, 1.3, growth_scale(2.6), "t")
     for name in STARTS:
