@@ -10,10 +10,10 @@ from pebble_wheel.notation import settings, weights
 from pebble_wheel.notation.aim import FIELDS as AIM_FIELDS
 from pebble_wheel.notation.aim import LEAST_RATIO, MOST_RATIO, MOST_WEIGHT, read_aim, weights_of
 from pebble_wheel.notation.colour import UNDYED, is_colour
-from pebble_wheel.notation.design import USUAL_RUN_M, check_design, read_design
+from pebble_wheel.notation.design import USUAL_RUN_M, check_design, read_design, write_design
 from pebble_wheel.notation.draft import FIELDS, design_of, draft_of, read_draft, write_draft
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.iso1139 import DEFAULT_FIBRE, read_designation
+from pebble_wheel.notation.iso1139 import DEFAULT_FIBRE, designation, read_designation
 from pebble_wheel.notation.record import WRAPS_OFF, read_skein, read_swatch
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.notation.units import read_length, read_mass, read_number, read_size
@@ -276,3 +276,44 @@ def test_a_designation_is_500_letters_long_at_the_most_and_names_no_fibre():
     assert read_designation("34 tex S 600 x 2 Z 400").design.yarn.strands[0].count == 2
     with pytest.raises(InputError):
         read_designation("34 tex S 600 x 1000 Z 400")
+
+
+def test_choices_of_a_draft_are_twenty_letters_long_at_the_most():
+    draft = start("single")
+    for field in ("wash", "drying", "blocking"):
+        assert getattr(read_draft(write_draft(draft.model_copy(update={field: "w" * 20}))), field) == "w" * 20
+        with pytest.raises(InputError):
+            read_draft(write_draft(draft.model_copy(update={field: "w" * 21})))
+
+
+def test_a_count_that_is_no_number_counts_once():
+    counts = {"3": 3, "0": 1, "999": 999, "1000": 1, "x": 1, "": 1, "-2": 1, " 7 ": 7}
+    assert {text: start("single").yarn.with_typed({"count": text}).count for text in counts} == counts
+
+
+def test_a_usual_finish_is_not_written_and_any_other_is():
+    usual = check_design(whole(SINGLE))
+    assert json.loads(write_design(usual))["finish"] == {"wash": "snap", "drying": "free"}
+    other = {"wash": "none", "drying": "heavy", "mill_ironed": True, "blocking": "severe"}
+    assert json.loads(write_design(check_design(whole(SINGLE, finish=other))))["finish"] == other
+    twice = json.loads(write_design(check_design(whole(YARNS["ply"]))))["yarn"]
+    assert twice["strands"][0]["count"] == 3 and "count" not in twice
+
+
+def test_a_designation_is_written_to_three_figures_and_turns_to_the_tenth_where_they_are_few():
+    def written(tex: float, turns: float, resultant: float) -> str:
+        single = {**SINGLE, "tex": tex, "twist": {"turns_per_m": turns, "direction": "Z"}}
+        ply = {"kind": "ply", "strands": [{**single, "count": 2}], "twist": {"turns_per_m": turns, "direction": "S"}}
+        return designation(check_design(whole(ply)).yarn, {}, resultant)
+
+    assert written(34.0, 99.94, 69.34) == "34 tex Z 99.9 x 2 S 99.9; R 69.3 tex"
+    assert written(612.34, 100.4, 999.4) == "612.3 tex Z 100 x 2 S 100; R 999 tex"
+    assert written(612.0, 57.0, 1234.4) == "612 tex Z 57 x 2 S 57; R 1234 tex"
+    assert written(612.0, 57.0, 1000.4) == "612 tex Z 57 x 2 S 57; R 1000 tex"
+
+
+def test_what_cannot_be_read_is_quoted_to_forty_letters():
+    for read in (read_number, lambda text: read_length(text, "m")):
+        with pytest.raises(InputError) as refused:
+            read("q" * 55)
+        assert f"'{'q' * 40}'" in str(refused.value)

@@ -175,17 +175,17 @@ def test_what_was_measured_stands_on_its_axis_with_how_far_it_may_be_off():
 
     shown = view(Skein("finished", False, 100.0, 30.0, 12.0, "card", 1.0, "soft"))
     wraps, weight = (ElementTree.fromstring(axis) for axis in shown.measured.axes)
-    assert spans(wraps) == pytest.approx([2 * 0.40 * 12.0], rel=0.01)
-    assert spans(weight) == pytest.approx([2 * 300.0 / 30.0], rel=0.01)
+    assert spans(wraps) == pytest.approx([2 * 0.40 * 12.0], rel=0.03)
+    assert spans(weight) == pytest.approx([2 * 300.0 / 30.0], rel=0.03)
     assert [(line.kind, line.id, line.place) for line in shown.measured.lines] == [("skein", 1, 1)]
     assert "soft" in shown.measured.lines[0].words and "12 card wraps" in shown.measured.lines[0].words
     wet = view(Skein("finished", True, 100.0, 30.0, 12.0, "relaxed", None, ""))
     assert len(wet.measured.axes) == 1 and "wet" in wet.measured.axes[0]
-    assert spans(ElementTree.fromstring(wet.measured.axes[0])) == pytest.approx([2 * 0.08 * 12.0], rel=0.01)
+    assert spans(ElementTree.fromstring(wet.measured.axes[0])) == pytest.approx([2 * 0.08 * 12.0], rel=0.03)
     swatch = Swatch(4.0, 20.0, 18.0, None, None, None, "yes", "")
     counted = view(swatches=[Noted(3, swatch, "")])
     before, after = (ElementTree.fromstring(axis) for axis in counted.measured.axes)
-    assert spans(before) + spans(after) == pytest.approx([2 * 0.03 * 20.0, 2 * 0.03 * 18.0], rel=0.01)
+    assert spans(before) + spans(after) == pytest.approx([2 * 0.03 * 20.0, 2 * 0.03 * 18.0], rel=0.03)
     assert (counted.measured.gauge_in, counted.measured.garment_like) == ("10 cm", "100 cm")
     assert (view(desk=INCHES).measured.gauge_in, view(desk=INCHES).measured.garment_like) == ("4 in", "40 in")
 
