@@ -1,9 +1,11 @@
 """A real browser, and pages on which any error fails the test."""
 
 import pytest
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import expect, sync_playwright
 
 from tests.browser.hands import DESK
+
+expect.set_options(timeout=20_000)  # how long a busy machine may take; nothing here is a measure of speed
 
 
 @pytest.fixture(scope="session")
@@ -21,6 +23,7 @@ def page(browser):
     """A page on which any error of script or policy fails the test."""
     context = browser.new_context(viewport=DESK, reduced_motion="reduce")
     page = context.new_page()
+    page.set_default_timeout(60_000)
     troubles: list[str] = []
     page.on("pageerror", lambda error: troubles.append(str(error)))
     page.on("console", lambda said: troubles.append(said.text) if said.type == "error" else None)

@@ -154,15 +154,15 @@ def test_a_structure_picked_while_an_answer_is_under_way_stays_picked(page, addr
     page.locator("label:has(#at-chain)").click()
     page.wait_for_timeout(400)
     page.fill("#grams", "90 g")
-    expect(page.locator("#h-held")).to_contain_text("chain ply", timeout=9000)
+    expect(page.locator("#h-held")).to_contain_text("chain ply")
     expect(page.locator("[data-across]")).to_have_attribute("data-across", re.compile(f"{INCH / 9:.3f}"))
-    expect(page.locator("#rail")).to_contain_text("of 90 g", timeout=9000)
+    expect(page.locator("#rail")).to_contain_text("of 90 g")
     assert page.locator("[name=at]:checked").get_attribute("value") == "chain"
     page.get_by_role("button", name="Pin chain ply").click()
     page.wait_for_timeout(400)
     page.locator("label:has(#at-3-ply)").click()
-    expect(page.locator(".compare .hung-name")).to_have_text(["chain ply, 9 wpi finished"], timeout=9000)
-    expect(page.locator("#h-held")).to_contain_text("3-ply", timeout=9000)
+    expect(page.locator(".compare .hung-name")).to_have_text(["chain ply, 9 wpi finished"])
+    expect(page.locator("#h-held")).to_contain_text("3-ply")
 
 
 def test_what_if_holds_two_readings_and_moves_one(page, address):

@@ -15,7 +15,7 @@ def draft(page) -> str:
 def await_picture(page, inside: str) -> None:
     """Wait until the picture is this one again."""
     same = "inside => document.querySelector('#picture svg').innerHTML === inside"
-    page.wait_for_function(same, arg=inside, timeout=5000)
+    page.wait_for_function(same, arg=inside)
 
 
 def act(page, key: str) -> None:
@@ -29,7 +29,7 @@ def act(page, key: str) -> None:
 def pick(page, part: str) -> None:
     """Take a part in hand and wait until its fields have come."""
     page.locator(f"label[data-part='{part}']").click()
-    expect(page.locator("#of")).to_have_value(part, timeout=9000)
+    expect(page.locator("#of")).to_have_value(part)
 
 
 def undo_all(page) -> None:
@@ -268,7 +268,7 @@ def test_an_action_takes_along_what_was_typed_while_it_was_under_way(page, addre
     press(page, "p")
     page.wait_for_timeout(400)
     page.fill("#size", "22 wpi")
-    expect(page.locator("#h-hand")).to_have_text("2-ply", timeout=9000)
+    expect(page.locator("#h-hand")).to_have_text("2-ply")
     pick(page, "yarn.strands[0]")
     expect(page.locator("#h-hand")).to_have_text("single ×2")
     assert page.input_value("#size") == "22 wpi"
@@ -290,7 +290,7 @@ def test_a_reading_moved_again_or_half_typed_is_not_put_back_by_an_answer(page, 
     assert page.input_value("#if-twist") == "25"
     assert float(page.input_value("#if-ratio")) == pytest.approx(ratio + 0.1)
     press(page, "Tab")
-    expect(page.locator("#if-twist")).to_have_value("25.0", timeout=9000)
+    expect(page.locator("#if-twist")).to_have_value("25.0")
     assert float(page.input_value("#if-ratio")) == pytest.approx(ratio + 0.1)
 
 
@@ -300,14 +300,14 @@ def test_undo_waits_for_what_is_under_way_and_loses_nothing_typed_after_it(page,
     slow_answers(page)
     page.focus("#twist")
     press(page, "ArrowUp", "Control+z")
-    expect(page.locator("#redo")).to_be_enabled(timeout=9000)
+    expect(page.locator("#redo")).to_be_enabled()
     page.focus("#share")
     press(page, "ArrowRight")
     assert page.input_value("#twist") != twist
-    expect(page.locator("#twist")).to_have_value(twist, timeout=9000)
+    expect(page.locator("#twist")).to_have_value(twist)
     assert float(page.input_value("#share")) == pytest.approx(float(share) + 0.05)
     press(page, "Control+z")
-    expect(page.locator("#share")).to_have_value(share, timeout=9000)
+    expect(page.locator("#share")).to_have_value(share)
     page.wait_for_function("begun => document.getElementById('draft').value === begun", arg=begun)
     expect(page.locator("#undo")).to_be_disabled()
 

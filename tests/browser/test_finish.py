@@ -117,6 +117,6 @@ def test_a_second_step_is_not_lost_while_an_answer_is_under_way(page, jersey):
     press(page, "ArrowLeft")
     page.wait_for_timeout(400)
     press(page, "ArrowLeft")
-    expect(page.locator("#picture")).to_contain_text("never to be compared with a dry measurement", timeout=9000)
-    expect(page.locator("#figures")).to_contain_text("96.3 m", timeout=9000)
+    expect(page.locator("#picture")).to_contain_text("never to be compared with a dry measurement")
+    expect(page.locator("#figures")).to_contain_text("96.3 m")
     assert page.evaluate("document.activeElement.value") == "soaking"
