@@ -6,6 +6,7 @@ from xml.etree import ElementTree
 import pytest
 from starlette.datastructures import ImmutableMultiDict
 
+from pebble_wheel.drawing.grips import AIMED
 from pebble_wheel.mechanics.finish.moments import MOMENTS
 from pebble_wheel.mechanics.wash.bloom import Finish
 from pebble_wheel.notation.colour import UNDYED
@@ -230,3 +231,62 @@ def test_the_shelf_shows_what_is_on_it():
     assert [card.fault and card.fault.message for card in shelf.cards] == [None, "too short"]
     assert "small7" in shelf.cards[0].drawing and shelf.cards[0].structure == "3-ply of Corriedale"
     assert view_of_shelf([], [], DESK, gone=4).gone is None
+
+
+def finish_of_view(**typed: str):
+    return view_of_finish(KEPT, read_finish_form(typed, DESIGN), Records([], []), Noting({}), DESK)
+
+
+def test_the_pictures_of_finishing_are_at_one_scale_and_fit():
+    fresh = finish_of_view(at="fresh", wash="full")
+    before, after = (
+        re.sub(r"(before|after)-|<title>.*?</title>", "", each)
+        for each in (fresh.pictures.before, fresh.pictures.after)
+    )
+    assert before == after
+    for moment in ("soaking", "spun-out", "dried", "next"):
+        shown = finish_of_view(at=moment, wash="full")
+        rim = next(
+            each.get("d")
+            for each in ElementTree.fromstring(shown.pictures.after).iter("path")
+            if each.get("class") == "rim"
+        )
+        edges = [float(y) for y in re.findall(r"M0 ([-\d.]+)h", rim)]
+        assert (
+            len(edges) == 4 and all(0 < edge < 112 for edge in edges) and shown.pictures.before == fresh.pictures.before
+        )
+
+
+def test_a_weight_hangs_on_the_skein_only_while_it_dries():
+    def pegs(**typed):
+        return finish_of_view(**typed).pictures.skein.count('class="peg"')
+
+    assert pegs(at="dried", wash="soak", drying="heavy") == 2 and pegs(at="dried", wash="soak", drying="free") == 1
+    assert pegs(at="dried", wash="none", drying="heavy") == 1 and pegs(at="fresh", wash="soak", drying="heavy") == 1
+
+
+def test_what_was_measured_wet_has_no_axis_where_the_yarn_is_never_wet():
+    wet = Noted(1, Skein("finished", True, None, None, 12.0, "relaxed", None, ""), "")
+    steamed = view_of_finish(KEPT, read_finish_form({"wash": "steam"}, DESIGN), Records([wet], []), Noting({}), DESK)
+    soaked = view_of_finish(KEPT, read_finish_form({"wash": "soak"}, DESIGN), Records([wet], []), Noting({}), DESK)
+    assert (len(steamed.measured.axes), len(soaked.measured.axes)) == (0, 1)
+
+
+def test_the_cut_as_finished_is_as_much_wider_as_the_yarn_grows():
+    draft = write_draft(start("3-ply"))
+    yarn = parts_of(read_work(form(draft=draft, picture="across"), DESK), DESK).yarn
+    plied, finished = (
+        float(each.get("r"))
+        for each in ElementTree.fromstring(yarn.picture).iter("circle")
+        if each.get("class") == "cut-width"
+    )
+    reading = EVALUATOR.read(DESIGN)
+    assert finished / plied == pytest.approx(reading.diameter_finished.p50 / reading.diameter_as_plied.p50, rel=1e-3)
+
+
+def test_however_thick_the_yarn_aimed_for_its_picture_fits():
+    for size in ("40 mm", "2 mm", "0.3 mm"):
+        picture = view_of_aim(read_aim_form(form(size=size, at="single")), DESK).found.picture
+        assert picture.scale * picture.across <= AIMED.height + 1e-6
+    classes = {each.words: each.value for each in view_of_aim(read_aim_form(form()), DESK).classes}
+    assert classes["jumbo"] == "4.12 wpi" and classes["medium"] == "10.5 wpi"

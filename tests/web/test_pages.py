@@ -416,3 +416,50 @@ def test_a_first_visit_is_light(demo_http):
 def test_the_demo_is_lantern_lane(demo_http):
     shelf = demo_http.get("/").text
     assert shelf.count('class="card"') == 9 and "Marionette hair" in shelf and "Fisher&#39;s jersey" in shelf
+
+
+def test_all_that_changes_something_leads_on_to_a_page(http):
+    """See other: going back or loading again then sends nothing twice."""
+    place = keep(http)
+    number = place.rsplit("/", 1)[1]
+    measured = {"wraps": "12", "stitches_before": "20", "stitches_after": "19"}
+    for address, data in (
+        (f"{place}/finish", {"wash": "soak"}),
+        (f"{place}/skeins", measured),
+        (f"{place}/swatches", measured),
+        (f"{place}/records/skein/1/strike", {}),
+        (f"{place}/records/skein/1/back", {}),
+        (f"{place}/rename", {"name": "Ruff"}),
+        (f"{place}/duplicate", {}),
+        (f"{place}/delete", {}),
+        (f"{place}/restore", {}),
+        ("/settings", IMPERIAL),
+        ("/construct/keep", sent("2-ply", id=number)),
+    ):
+        answer = http.post(address, data=data)
+        assert answer.status_code == 303, address
+        assert http.get(answer.headers["location"]).status_code == 200, address
+    brought = http.post("/designs", files={"file": ("yarn.json", http.get(f"{place}/design.json").content)})
+    assert brought.status_code == 303 and http.get(brought.headers["location"]).status_code == 200
+    for struck, shown in (
+        (f"skein-{'1' * 17}", True),
+        (f"skein-{'1' * 18}", False),
+        ("yarn-1", False),
+        ("skein-x", False),
+    ):
+        assert ("is struck out" in http.get(f"{place}/finish?struck={struck}").text) == shown
+
+
+def test_what_cannot_be_served_says_so_in_its_own_words(http):
+    nowhere, refused = http.get("/nowhere"), http.put("/settings")
+    assert nowhere.status_code == 404 and "There is no such page." in nowhere.text
+    assert refused.status_code == 405 and "Method Not Allowed" in refused.text
+
+
+def test_a_body_is_taken_up_to_a_million_bytes(http):
+    fine = b"name=" + b"x" * (1_000_000 - 5)
+    kind = {"content-type": "application/x-www-form-urlencoded"}
+    assert http.post("/settings", content=fine, headers=kind).status_code == 303
+    for content in (fine + b"x", iter([fine, b"x"])):
+        answer = http.post("/settings", content=content, headers=kind)
+        assert answer.status_code == 413 and "more than 1,000,000 bytes" in answer.text

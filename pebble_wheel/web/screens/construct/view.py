@@ -163,7 +163,9 @@ class Hand:
     at: Address
     name: str
     likes: int
-    fibres: list[tuple[str, str]]
+    """How many other parts are like it."""
+
+    fibres = choices_of({fibre.id: fibre.name for fibre in FIBRES.values()})
 
 
 @dataclass(frozen=True)
@@ -232,7 +234,7 @@ def parts_of(work: Work, desk: Desk, said: str = "") -> ConstructView:
         draft_text=write_draft(work.draft.model_copy(update={"name": ""})),  # the name has a field of its own
         yarn=_yarn(work, seen, desk) if seen else None,
         tree=_tree(work, {place_of(fault.place)[0] for fault in faults}),
-        hand=Hand(part, work.at, part_words(part), likes(work.draft, work.at), _fibres()),
+        hand=Hand(part, work.at, part_words(part), likes(work.draft, work.at)),
         faults=_own_faults((*faults, *work.moved_faults), work.at),
         elsewhere=_elsewhere(faults, work),
         reason=why(work.asked, seen.rows, seen.reading, seen.display) if seen and work.asked else None,
@@ -242,10 +244,6 @@ def parts_of(work: Work, desk: Desk, said: str = "") -> ConstructView:
         wrong=bool(faults or work.text_faults or work.moved_faults),
         unmade=bool(faults),
     )
-
-
-def _fibres() -> list[tuple[str, str]]:
-    return [(fibre.id, fibre.name) for fibre in FIBRES.values()]
 
 
 def _yarn(work: Work, seen: YarnView, desk: Desk) -> YarnParts:
