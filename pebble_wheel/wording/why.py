@@ -279,7 +279,7 @@ REASONS: dict[str, Reason[_About]] = {
     "matters": Reason(
         "What matters most",
         "Spearman's ρ between each cause and the outcome, over all variants",
-        "Every cause is drawn at once; the bars say which of them the outcome follows. "
+        "Every cause varies at once; the bars say which of them the outcome follows. "
         f"Under {LEAST_CORRELATION} is left out.",
         _spreads,
         "Rank correlation is a standard of statistics. Spreads: " + CALIBRATED,
@@ -381,7 +381,7 @@ REASONS: dict[str, Reason[_About]] = {
     "energy": Reason(
         "Twist to rest, by energy",
         "d(energy)/d(twist) = 0, looked for on both sides of zero",
-        "A total derivative through contact, packing and lengths, for every draw. What lies within "
+        "A total derivative through contact, packing and lengths, for every variant. What lies within "
         f"{NOISE:.0%} of the twist of a ply at 45° is not told from none: the yarn hangs quiet by itself.",
         _balanced,
         CALIBRATED,
