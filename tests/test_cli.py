@@ -7,7 +7,9 @@ import sys
 from pathlib import Path
 
 import pytest
+from typer.testing import CliRunner
 
+from pebble_wheel.cli import app
 from tests.web.test_pages import DESIGN
 
 COMMAND = str(Path(sys.executable).with_name("pebble-wheel"))
@@ -51,9 +53,9 @@ def test_a_designation_is_read_in_words():
     ],
 )
 def test_bad_input_is_exit_2_with_one_line_a_fault(arguments, message):
-    refused = run("evaluate", *arguments)
-    assert refused.returncode == 2 and refused.stdout == ""
-    assert message in refused.stderr and "Traceback" not in refused.stderr
+    refused = CliRunner().invoke(app, ["evaluate", *arguments])
+    assert refused.exit_code == 2 and refused.stdout == ""
+    assert message in refused.stderr and isinstance(refused.exception, SystemExit)
 
 
 def test_every_fault_of_a_file_has_its_line(tmp_path):

@@ -18,15 +18,21 @@ def browser():
         browser.close()
 
 
+@pytest.fixture(scope="session")
+def context(browser):
+    """What a worker's pages share: scripts and letters fetched once, and nothing that a test has kept."""
+    return browser.new_context(viewport=DESK, reduced_motion="reduce")
+
+
 @pytest.fixture
-def page(browser):
+def page(context):
     """A page on which any error of script or policy fails the test."""
-    context = browser.new_context(viewport=DESK, reduced_motion="reduce")
     page = context.new_page()
     page.set_default_timeout(60_000)
     troubles: list[str] = []
     page.on("pageerror", lambda error: troubles.append(str(error)))
     page.on("console", lambda said: troubles.append(said.text) if said.type == "error" else None)
     yield page
-    context.close()
+    page.evaluate("location.protocol.startsWith('http') && localStorage.clear()")
+    page.close()
     assert [trouble for trouble in troubles if "422" not in trouble and "404" not in trouble] == []

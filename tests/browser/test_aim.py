@@ -207,10 +207,9 @@ def test_nothing_runs_out_of_the_page_and_the_grips_are_at_hand(page, demo_addre
         assert box and box["y"] + box["height"] <= size["height"], selector
 
 
-@pytest.mark.parametrize("scheme", ["light", "dark"])
 @pytest.mark.parametrize("path", ["/aim", "/aim?size=30+wpi&at=crepe&pin=structure%3Dchain&pin=structure%3D2-ply"])
-def test_axe_finds_nothing(page, demo_address, path, scheme):
-    see_nothing_in_the_way(page, demo_address + path, scheme)
+def test_axe_finds_nothing(page, demo_address, path):
+    see_nothing_in_the_way(page, demo_address + path)
 
 
 def test_targets_are_big_enough_for_lanolin_fingers(page, demo_address):
