@@ -6,6 +6,7 @@ from xml.etree import ElementTree
 import pytest
 from starlette.datastructures import ImmutableMultiDict
 
+from pebble_wheel.drawing.finish import LENGTH
 from pebble_wheel.drawing.grips import AIMED
 from pebble_wheel.mechanics.finish.moments import MOMENTS
 from pebble_wheel.mechanics.wash.bloom import Finish
@@ -244,6 +245,7 @@ def test_the_pictures_of_finishing_are_at_one_scale_and_fit():
         for each in (fresh.pictures.before, fresh.pictures.after)
     )
     assert before == after
+    middles = []
     for moment in ("soaking", "spun-out", "dried", "next"):
         shown = finish_of_view(at=moment, wash="full")
         rim = next(
@@ -255,6 +257,8 @@ def test_the_pictures_of_finishing_are_at_one_scale_and_fit():
         assert (
             len(edges) == 4 and all(0 < edge < 112 for edge in edges) and shown.pictures.before == fresh.pictures.before
         )
+        middles.append((edges[1] - edges[0] + edges[3] - edges[2]) / 2)
+    assert 0.85 * LENGTH.tallest < max(middles) <= LENGTH.tallest
 
 
 def test_a_weight_hangs_on_the_skein_only_while_it_dries():
