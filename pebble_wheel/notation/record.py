@@ -1,5 +1,6 @@
 """What was measured, as typed: skeins and swatches read with the place of every fault."""
 
+import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Literal, TypeVar, cast, get_args
@@ -15,6 +16,12 @@ MOST_NOTE = 500
 
 WRAPS_OFF = 0.08
 """Relaxed and snug wraps, one standard deviation: common practice, no source."""
+
+STITCH_OFF = 0.03
+"""A stitch miscounted in some thirty: assumed."""
+
+KITCHEN_SCALE = 1.0
+"""Grams by which a skein may be weighed wrong: assumed."""
 
 SKEIN_FIELDS: dict[str, str] = {
     "stage": "finished",
@@ -69,6 +76,11 @@ class Skein:
     def tex(self) -> float | None:
         """Linear density, where both metres and grams are known."""
         return 1000 * self.grams / self.metres if self.grams and self.metres else None
+
+    @property
+    def tex_off(self) -> float:
+        """How far linear density may be off, as a share; without bound where nothing was weighed."""
+        return KITCHEN_SCALE / self.grams if self.grams else math.inf
 
 
 @dataclass(frozen=True)

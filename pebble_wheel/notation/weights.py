@@ -32,3 +32,10 @@ WEIGHT_TABLES: dict[WeightTable, tuple[tuple[str, float, float], ...]] = {
     "council": _COUNCIL,
     "relaxed-wraps": _RELAXED_WRAPS,
 }
+
+
+def typical_wraps(low: float, high: float) -> float:
+    """Return relaxed wraps well inside a class: its middle, or near its end where it is open on the other side."""
+    if math.isinf(high):
+        return 1.1 * low
+    return (low + high) / 2 if low else 0.825 * high

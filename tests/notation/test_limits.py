@@ -236,8 +236,13 @@ def test_wraps_by_their_method():
     assert (snug.wraps_off, card.wraps_off, relaxed.wraps_off) == (WRAPS_OFF, 0.40, WRAPS_OFF) and WRAPS_OFF == 0.08
     assert Settings(wpi_method="snug").wraps(10.0) == pytest.approx(11.5) and PLAIN.wraps(10.0) == 10
     assert (settings.SNUG_OVER_RELAXED, settings.CARD_SCATTER) == (1.15, 0.40)
-    assert read_skein({"metres": "100", "grams": "30"}, PLAIN).tex == pytest.approx(300)
-    assert read_skein({"metres": "100", "wraps": "9"}, PLAIN).tex is None
+
+
+def test_the_weight_of_a_skein_is_as_good_as_its_scale():
+    weighed = read_skein({"metres": "100", "grams": "30"}, PLAIN)
+    assert (weighed.tex, weighed.tex * weighed.tex_off) == pytest.approx((300, 1000 / 100))  # one gram on 100 m
+    counted = read_skein({"metres": "100", "wraps": "9"}, PLAIN)
+    assert counted.tex is None and counted.tex_off == math.inf
 
 
 def test_the_weight_classes_are_those_of_the_trade():
@@ -253,6 +258,8 @@ def test_the_weight_classes_are_those_of_the_trade():
     ]  # fmt: skip
     assert [low for _, low, _ in spinners] == [18, 14, 12, 10.5, 8.5, 7.5, 5.5, 0]
     assert [high for _, _, high in spinners] == [math.inf, 18, 14, 12, 10.5, 8.5, 7.5, 5.5]
+    typical = [weights.typical_wraps(*council[name]) for name in ("lace", "bulky", "jumbo")]
+    assert typical == pytest.approx([33, 7.5, 4.125])
 
 
 def test_a_quantity_is_60_letters_long_and_below_a_thousand_million():

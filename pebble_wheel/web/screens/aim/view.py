@@ -30,7 +30,7 @@ from pebble_wheel.notation.aim import (
 from pebble_wheel.notation.design import Design
 from pebble_wheel.notation.draft import design_of
 from pebble_wheel.notation.faults import Fault, InputError
-from pebble_wheel.notation.weights import WEIGHT_TABLES
+from pebble_wheel.notation.weights import WEIGHT_TABLES, typical_wraps
 from pebble_wheel.web.screens.aim.compare import Compared, compared
 from pebble_wheel.web.screens.aim.form import AimForm
 from pebble_wheel.web.shared.aimed import candidate_of
@@ -237,11 +237,10 @@ def _picture(found: Candidate, judged: Judged, aim: Aim, scale: float | None, de
 
 def _classes(display: Display) -> list[Choice]:
     """Return the weight classes, thickest first, each with a size in its middle."""
-    found = []
-    for name, low, high in reversed(WEIGHT_TABLES[display.settings.weight_table]):
-        middle = (low or 0.75 * high) * 1.1 if high > 100 or not low else (low + high) / 2
-        found.append(Choice(f"{display.settings.wraps(middle):.3g} wpi", name))
-    return found
+    return [
+        Choice(f"{display.settings.wraps(typical_wraps(low, high)):.3g} wpi", name)
+        for name, low, high in reversed(WEIGHT_TABLES[display.settings.weight_table])
+    ]
 
 
 def _compared(pins: Iterable[str], desk: Desk) -> Compared | None:

@@ -23,7 +23,7 @@ from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.mechanics.reading.spread import Band
 from pebble_wheel.notation.design import Design, finish_of
 from pebble_wheel.notation.faults import Fault
-from pebble_wheel.notation.record import SKEIN_FIELDS, SWATCH_FIELDS, Bloomed, Skein, Swatch
+from pebble_wheel.notation.record import SKEIN_FIELDS, STITCH_OFF, SWATCH_FIELDS, Bloomed, Skein, Swatch
 from pebble_wheel.store.designs import Kept
 from pebble_wheel.store.records import Kind, Noted
 from pebble_wheel.web.screens.finish.form import FinishForm, finished_as
@@ -47,12 +47,6 @@ from pebble_wheel.wording.names import HUNG, METHOD_WORDS, STAGE_WORDS
 from pebble_wheel.wording.washing import BLOCKING_WORDS, DRYING_WORDS, WASH_WORDS, Doing, doings
 from pebble_wheel.wording.why import Why
 from pebble_wheel.wording.why_finish import finish_why
-
-STITCH_OFF = 0.03
-"""A stitch miscounted in some thirty: assumed."""
-
-KITCHEN_SCALE = 1.0
-"""Grams."""
 
 
 @dataclass(frozen=True)
@@ -318,4 +312,4 @@ def _wraps(skein: Skein, place: int) -> Measured:
 
 
 def _tex(skein: Skein, tex: float, place: int) -> Measured:
-    return Measured(tex, tex * KITCHEN_SCALE / (skein.grams or 1.0), f"skein {place}")
+    return Measured(tex, tex * skein.tex_off, f"skein {place}")
