@@ -74,8 +74,8 @@ def cloth_figures(fresh: AtMoment, dried: AtMoment, display: Display) -> tuple[F
     )
 
 
-def skein_words(skein: Skein, foretold: AtMoment, display: Display) -> str:
-    """Return a measured skein in a line, its loop beside the one foretold."""
+def skein_words(skein: Skein, predicted: AtMoment, display: Display) -> str:
+    """Return a measured skein in a line, its loop beside the one predicted."""
     said = [STAGE_WORDS[skein.stage], "wet" if skein.wet else "dry"]
     if skein.wraps:
         said.append(f"{skein.wraps:g} {skein.method} wraps")
@@ -84,7 +84,7 @@ def skein_words(skein: Skein, foretold: AtMoment, display: Display) -> str:
     if skein.grams:
         said.append(display.grams(skein.grams))
     if skein.loop_turns is not None:
-        said.append(f"loop {loop_words(skein.loop_turns)}, predicted {loop_words(foretold.loop_turns)}")
+        said.append(f"loop {loop_words(skein.loop_turns)}, predicted {loop_words(predicted.loop_turns)}")
     return " · ".join([*said, skein.note] if skein.note else said)
 
 
@@ -92,11 +92,11 @@ def swatch_words(swatch: Swatch, growth: float, display: Display) -> str:
     """Return a swatch in a line: gauge, change of stitches and rows, what a garment would do, and what was noted."""
     across = float(cloth.change(swatch.stitches_before, swatch.stitches_after))
     gauge = f"{swatch.stitches_before:.3g} → {swatch.stitches_after:.3g} stitches"
-    settled = f"stitches {100 * across:+.1f} %, {_foretold(growth, cloth.SETTLES, cloth.BLOOM_SHOWS)}"
+    settled = f"stitches {100 * across:+.1f} %, {_predicted(growth, cloth.SETTLES, cloth.BLOOM_SHOWS)}"
     rows = "rows not counted"
     if swatch.rows_before and swatch.rows_after:
         change = 100 * float(cloth.change(swatch.rows_before, swatch.rows_after))
-        rows = f"rows {change:+.1f} %, {_foretold(growth, cloth.ROWS_SETTLE, cloth.BLOOM_SHOWS_IN_ROWS)}"
+        rows = f"rows {change:+.1f} %, {_predicted(growth, cloth.ROWS_SETTLE, cloth.BLOOM_SHOWS_IN_ROWS)}"
     said = [gauge, settled, rows, _garment_words(swatch, display)]
     if swatch.needle_mm:
         said.append(f"needle {swatch.needle_mm:.3g} mm")
@@ -113,10 +113,10 @@ def _garment_words(swatch: Swatch, display: Display) -> str:
     return f"{cast_on} cast on by the unwashed gauge come out {off} {'wider' if wider > 0 else 'narrower'}"
 
 
-def _foretold(growth: float, settles: tuple[float, float, float], shows: float) -> str:
-    """Return the change of a gauge that is foretold, by how far the cloth settles [percent]."""
+def _predicted(growth: float, settles: tuple[float, float, float], shows: float) -> str:
+    """Return the change of a gauge that is predicted, by how far the cloth settles [percent]."""
     ends = [100 * (float(cloth.settled(1.0, growth, each, shows)) - 1) for each in (settles[0], settles[-1])]
-    return f"foretold {ends[0]:+.0f} to {ends[1]:+.0f} %"
+    return f"predicted {ends[0]:+.0f} to {ends[1]:+.0f} %"
 
 
 @dataclass(frozen=True)

@@ -130,7 +130,7 @@ def test_a_skein_and_a_swatch_are_noted_and_stand_against_the_band(http):
     page = http.get(f"{place}/finish").text
     said = text(page, r'<ul class="noted">(.*?)</ul>')
     assert "15 snug wraps · 120 m · 40 g · loop 1.0 turns Z, predicted" in said
-    assert re.search(r"stitches -5\.0 %, foretold -1\d to -\d % · rows -1\.8 %, foretold -\d to -\d %", said)
+    assert re.search(r"stitches -5\.0 %, predicted -1\d to -\d % · rows -1\.8 %, predicted -\d to -\d %", said)
     assert "100 cm cast on by the unwashed gauge come out 5.3 cm wider" in said
     assert "bloomed: yes" in said
     titles = re.findall(r"<title>([^<]+against predicted)</title>", page)

@@ -242,7 +242,7 @@ def _measured(moments: dict[Moment, AtMoment], records: Records, noting: Noting,
     fresh, dried = moments["fresh"], moments["dried"]
     growth = dried.grown_from(fresh)
     lines = [
-        NotedLine("skein", each.id, place, skein_words(each.record, _foretold(each.record, fresh, dried), display))
+        NotedLine("skein", each.id, place, skein_words(each.record, _predicted(each.record, fresh, dried), display))
         for place, each in enumerate(records.skeins, 1)
     ]
     lines += [
@@ -262,7 +262,7 @@ def _measured(moments: dict[Moment, AtMoment], records: Records, noting: Noting,
     )
 
 
-def _foretold(skein: Skein, fresh: AtMoment, dried: AtMoment) -> AtMoment:
+def _predicted(skein: Skein, fresh: AtMoment, dried: AtMoment) -> AtMoment:
     return dried if skein.stage == "finished" else fresh
 
 
@@ -294,14 +294,14 @@ def _gauge_axes(dried: AtMoment, growth: float, swatches: list[Noted[Swatch]]) -
     washed = Band(*(float(cloth.stitches(each)) for each in (dried.wpi.p10, dried.wpi.p50, dried.wpi.p90)))
     knit = Band(*(float(cloth.off_the_needles(each, growth)) for each in (washed.p10, washed.p50, washed.p90)))
     drawn = []
-    for foretold, words, counted in (
+    for predicted, words, counted in (
         (knit, "unwashed", [each.record.stitches_before for each in swatches]),
         (washed, "washed", [each.record.stitches_after for each in swatches]),
     ):
         dots = [
             Measured(each, each * STITCH_OFF, f"swatch {place}, {each:.3g}") for place, each in enumerate(counted, 1)
         ]
-        drawn.append(axis_svg(foretold, dots, f"stitches in 10 cm, {words}", titles.counted(f"Stitches {words}")))
+        drawn.append(axis_svg(predicted, dots, f"stitches in 10 cm, {words}", titles.counted(f"Stitches {words}")))
     return drawn
 
 
