@@ -4,9 +4,11 @@ import itertools
 import multiprocessing
 import statistics
 import time
-from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import replace
+from multiprocessing.connection import Connection
+from multiprocessing.synchronize import Event
 
 import httpx
 import numpy as np
@@ -18,8 +20,9 @@ from pebble_wheel.mechanics.backwards.solve import Knobs
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.finish.moments import MOMENTS
 from pebble_wheel.mechanics.reading.constants import Constants
+from pebble_wheel.mechanics.reading.draws import normals
 from pebble_wheel.mechanics.reading.reading import read
-from pebble_wheel.mechanics.reading.spread import VARIANTS, spread
+from pebble_wheel.mechanics.reading.spread import Spread, causes_of, spread
 from pebble_wheel.mechanics.rest import balance
 from pebble_wheel.mechanics.strand.state import MadeNest, make
 from pebble_wheel.mechanics.strand.structure import Leaf, Node, OfBalanced, Rod, Single, Turns, equal_ply, with_members
@@ -35,9 +38,8 @@ from pebble_wheel.workshop.refit import refitted
 from pebble_wheel.workshop.starts import STARTS, start
 
 REQUESTS = 160
-USERS = 8
-ONE_BY_ONE = 40
-"""Variants evaluated singly; the time for all variants is reckoned from them."""
+VARIANTS, ONE_BY_ONE = 2048, 40
+"""Evaluated in one call, and singly; the time for all is reckoned from those."""
 
 
 def main() -> None:
@@ -62,7 +64,7 @@ def _mechanics() -> None:
         balanced = balance.balanced_turns(whole, Rod(), made.members)
         together = _best(lambda whole=whole, made=made, balanced=balanced: _variants(whole, made, balanced))
         one = _best(lambda whole=whole, balanced=balanced: _one_by_one(whole, balanced), 1) / ONE_BY_ONE * VARIANTS
-        print(f"{name + ': 2,000 variants with balance, one call':58s} {1000 * together:9.1f} ms  1")
+        print(f"{name + ': {VARIANTS:,} variants with balance, one call':58s} {1000 * together:9.1f} ms  1")
         print(f"{name + ': the same, one variant at a time':58s} {1000 * one:9.0f} ms  {one / together:.0f}")
         whole_reading = _best(lambda node=node: read(_fresh(node), Finish(), Constants()))
         print(f"{name + ': the whole reading':58s} {1000 * whole_reading:9.1f} ms  {whole_reading / together:.1f}")
@@ -122,13 +124,17 @@ def _fresh(node: Node) -> Node:
     return with_members(node, tuple(_fresh(member.node) for member in node.members))
 
 
+def _spread(whole: Node) -> Spread:
+    return spread(whole, Constants(), normals(len(causes_of(whole)), VARIANTS))
+
+
 def _variants(whole: Node, made: MadeNest, balanced: float) -> None:
-    varied = spread(whole, Constants())
+    varied = _spread(whole)
     balance.balanced_variants(make(varied.node), varied.rod, made, balanced)
 
 
 def _one_by_one(whole: Node, balanced: float) -> None:
-    varied = spread(whole, Constants())
+    varied = _spread(whole)
     for number in range(ONE_BY_ONE):
         rod = Rod(float(varied.rod.bend_to_twist[number]), float(varied.rod.set_share[number]))
         one = make(_variant(varied.node, number))
@@ -164,43 +170,45 @@ def _hello() -> FastAPI:
     return app
 
 
-def _serve(what: str, pipe: object, stop: object) -> None:
+def _serve(what: str, pipe: Connection, stop: Event) -> None:
     warm(Evaluator())
     with serving(demo=True, application=_hello() if what == "hello" else None) as address:
         pipe.send(address)
         stop.wait()
 
 
-def _web() -> None:
-    figures = {}
-    for what in ("hello", "change", "aim", "finish", "cable nudge", "cable change", "cable"):
-        ours, theirs = multiprocessing.Pipe()
-        stop = multiprocessing.Event()
-        server = multiprocessing.Process(target=_serve, args=(what, theirs, stop))
-        server.start()
-        address = ours.recv()
-        for users in (1,) if what.startswith(("cable", "aim", "finish")) else (1, USERS):
-            figures[what, users] = _load(address, what, users)
+@contextmanager
+def _server(what: str) -> Iterator[str]:
+    ours, theirs = multiprocessing.Pipe()
+    stop = multiprocessing.Event()
+    server = multiprocessing.Process(target=_serve, args=(what, theirs, stop))
+    server.start()
+    try:
+        yield ours.recv()
+    finally:
         stop.set()
         server.join()
-    names = {
-        "hello": "a bare JSON hello",
-        "change": "a design change of a 3-ply",
-        "aim": "an aim made thicker, all starts anew",
-        "finish": "finishing a 3-ply, scrubbed along",
-        "cable nudge": "the 24-single cable: its plies twisted otherwise",
-        "cable change": "the 24-single cable: its singles changed too",
-        "cable": "evaluating the 24-single cable",
-    }
-    for users in (1, USERS):
-        for what, name in names.items():
-            if (what, users) not in figures:
-                continue
-            rate, p95 = figures[what, users]
-            base_rate, base_p95 = figures["hello", users]
-            label = f"{name}, {users} user{'s' if users > 1 else ''}"
-            print(f"{label + ': 95th percentile':58s} {1000 * p95:9.1f} ms  {p95 / base_p95:.1f}")
-            print(f"{label + ': requests per second':58s} {rate:9.0f} /s  {rate / base_rate:.3f}")
+
+
+SCREENS = {
+    "change": "a design change of a 3-ply",
+    "cable nudge": "the 24-single cable: its plies twisted otherwise",
+    "cable change": "the 24-single cable: its singles changed too",
+    "cable": "evaluating the 24-single cable",
+    "finish": "finishing a 3-ply, scrubbed along",
+    "aim": "an aim made thicker, all starts anew",
+}
+
+
+def _web() -> None:
+    """Print what a request takes of one user, each turn and turn about with a bare hello: both meet one machine."""
+    with _server("hello") as hello, _server("app") as app:
+        for what, name in SCREENS.items():
+            with httpx.Client(headers={"hx-request": "true"}) as client:
+                spent = [(_ask(client, hello, "hello", n), _ask(client, app, what, n)) for n in range(REQUESTS + 5)]
+            base, own = (float(np.percentile(each[5:], 95)) for each in zip(*spent, strict=True))
+            print(f"{name + ': 95th percentile':58s} {1000 * own:9.1f} ms  {own / base:.1f}")
+    print(f"{'a bare JSON hello: 95th percentile, in the last of these':58s} {1000 * base:9.1f} ms  1")
 
 
 def _changed(what: str, number: int, user: int) -> dict[str, str]:
@@ -233,32 +241,24 @@ def _cable_file(tex: float) -> dict[str, object]:
     return {"format": "pebble-wheel-design", "version": 1, "name": "Cable", "yarn": yarn}
 
 
-def _load(address: str, what: str, users: int) -> tuple[float, float]:
-    """Return requests per second and the 95th percentile of the time of one."""
-
-    def session(user: int) -> list[float]:
-        spent = []
-        with httpx.Client(base_url=address, headers={"hx-request": "true"}) as client:
-            for number in range(REQUESTS // users + 5):
-                begin = time.perf_counter()
-                if what == "hello":
-                    answer = client.get("/")
-                elif what == "aim":
-                    answer = client.post("/aim/follow", data={"size": f"{8 + number / 20} wpi"})
-                elif what == "finish":
-                    answer = client.post("/designs/9/finish/follow", data={"at": MOMENTS[number % len(MOMENTS)]})
-                elif what.endswith(("change", "nudge")):
-                    answer = client.post("/construct/follow", data=_changed(what, number, user))
-                else:
-                    answer = client.post("/api/evaluate", json=_cable_file(50 + number % 20))
-                spent.append(time.perf_counter() - begin)
-                answer.raise_for_status()
-        return spent[5:]
-
+def _ask(client: httpx.Client, address: str, what: str, number: int, user: int = 0) -> float:
+    """Return how long the answer to a request takes, in seconds."""
     begin = time.perf_counter()
-    with ThreadPoolExecutor(users) as pool:
-        spent = [each for own in pool.map(session, range(users)) for each in own]
-    return len(spent) / (time.perf_counter() - begin), float(np.percentile(spent, 95))
+    match what:
+        case "hello":
+            answer = client.get(f"{address}/")
+        case "aim":
+            answer = client.post(f"{address}/aim/follow", data={"size": f"{8 + number / 20} wpi"})
+        case "finish":
+            at = MOMENTS[number % len(MOMENTS)]
+            answer = client.post(f"{address}/designs/9/finish/follow", data={"at": at})
+        case "cable":
+            answer = client.post(f"{address}/api/evaluate", json=_cable_file(50 + number % 20))
+        case _:
+            answer = client.post(f"{address}/construct/follow", data=_changed(what, number, user))
+    spent = time.perf_counter() - begin
+    answer.raise_for_status()
+    return spent
 
 
 if __name__ == "__main__":

@@ -9,8 +9,8 @@ from pebble_wheel.drawing.dress import Dress
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.reading import reading
 from pebble_wheel.mechanics.reading.constants import Constants
+from pebble_wheel.mechanics.reading.draws import VARIANTS
 from pebble_wheel.mechanics.reading.reading import Reading
-from pebble_wheel.mechanics.reading.spread import VARIANTS
 from pebble_wheel.mechanics.strand.single import turns_for_factor
 from pebble_wheel.mechanics.strand.structure import (
     Chain,

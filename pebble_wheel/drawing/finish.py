@@ -8,7 +8,7 @@ from pebble_wheel.drawing.dress import Dress
 from pebble_wheel.drawing.svg import mix, tag, words
 from pebble_wheel.drawing.tubes import Tube, paint
 from pebble_wheel.drawing.yarn import Frame, depth_of, strands_of, thickness
-from pebble_wheel.mechanics.reading.spread import Band
+from pebble_wheel.mechanics.reading.draws import Band
 from pebble_wheel.mechanics.strand.state import Made
 
 LENGTH = Frame(width=900, height=112, tallest=84, join_from=-300, join_to=-200)

@@ -4,27 +4,37 @@ import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
 
+FINER = 32
+"""Steps between two knots, read in straight lines: they leave the splines tabulated here by under 1e-8."""
+
+FEW = 128
+"""Arguments up to which numpy's own reading is the quicker."""
+
 
 class EvenTable:
     """A cubic spline over evenly spaced knots; arguments beyond the ends read as the ends.
 
-    The even spacing finds the piece by one multiplication, which makes it some three times quicker on arrays than a
-    general spline; the energies of ``balance`` need its continuous slope.
+    It is worked out once at fine steps. The energies of ``balance`` take differences over steps a thousand times as
+    wide, and do not notice the corners.
     """
 
     def __init__(self, low: float, high: float, values: FloatArray) -> None:
-        self._low = low
-        self._per_unit = (len(values) - 1) / (high - low)
-        self._last = np.nextafter(len(values) - 1.0, 0.0)
-        self._pieces = _pieces(np.asarray(values, float))
+        cubic, square, linear, constant = _pieces(np.asarray(values, float))[..., None]
+        within = np.arange(FINER) / FINER
+        fine = ((cubic * within + square) * within + linear) * within + constant
+        self._values = np.append(fine.ravel(), values[-1])
+        self._steps = np.append(np.diff(self._values), 0.0)
+        self._at = np.linspace(low, high, self._values.size)
+        self._low, self._per_unit = low, (self._values.size - 1) / (high - low)
 
     def __call__(self, x: Floats) -> FloatArray:
         """Return the curve at x, of any shape."""
-        place = np.asarray(np.minimum(np.maximum((x - self._low) * self._per_unit, 0.0), self._last))
-        piece = place.astype(np.intp)
-        within = place - piece
-        cubic, square, linear, constant = self._pieces.take(piece, axis=1, mode="clip")
-        return np.asarray(((cubic * within + square) * within + linear) * within + constant)
+        if np.size(x) <= FEW:
+            return np.asarray(np.interp(x, self._at, self._values))
+        place = np.minimum(np.maximum((x - self._low) * self._per_unit, 0.0), self._steps.size - 1.0)
+        piece = place.astype(np.intp)  # anything where place is NaN
+        start, rise = (each.take(piece, mode="clip") for each in (self._values, self._steps))
+        return np.asarray(start + rise * (place - piece))
 
 
 def _pieces(values: FloatArray) -> FloatArray:

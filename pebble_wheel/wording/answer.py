@@ -4,8 +4,8 @@ import math
 
 from pydantic import BaseModel
 
+from pebble_wheel.mechanics.reading.draws import Band
 from pebble_wheel.mechanics.reading.reading import Reading
-from pebble_wheel.mechanics.reading.spread import Band
 from pebble_wheel.mechanics.wash.bloom import WASH
 from pebble_wheel.notation.address import Address
 from pebble_wheel.notation.design import Design, Direction
@@ -15,7 +15,7 @@ from pebble_wheel.workshop.lines import designation_of, lines_of
 
 
 class BandAnswer(BaseModel):
-    """Tenth, fiftieth and ninetieth percentile of 2,000 quasi-random variants."""
+    """Tenth, fiftieth and ninetieth percentile of quasi-random variants."""
 
     p10: float
     p50: float

@@ -7,7 +7,7 @@ import math
 from dataclasses import dataclass, field
 
 from pebble_wheel.mechanics.counts import INCH, OUNCE, YARD, grist_yd_per_lb, wraps_per_inch
-from pebble_wheel.mechanics.reading.spread import Band
+from pebble_wheel.mechanics.reading.draws import Band
 from pebble_wheel.notation.settings import CARD_SCATTER, Settings
 from pebble_wheel.notation.weights import WEIGHT_TABLES
 

@@ -7,8 +7,8 @@ import numpy as np
 
 from pebble_wheel.mechanics.backwards.solve import Handle
 from pebble_wheel.mechanics.counts import wraps_per_inch
+from pebble_wheel.mechanics.reading.draws import VARIANTS
 from pebble_wheel.mechanics.reading.reading import Reading
-from pebble_wheel.mechanics.reading.spread import VARIANTS
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.state import NestState
 from pebble_wheel.mechanics.strand.structure import Bought, Chain, CoreSpun, Leaf, Ply, Single, Wrapped

@@ -8,9 +8,9 @@ import numpy as np
 
 from pebble_wheel.mechanics.counts import INCH, YARDS_PER_POUND_TEX
 from pebble_wheel.mechanics.fibre.packing import SQUEEZE
+from pebble_wheel.mechanics.reading.draws import VARIANTS
 from pebble_wheel.mechanics.reading.findings import EVEN_FIBRES, FEWEST_FIBRES, FEWEST_TURNS_PER_STAPLE
 from pebble_wheel.mechanics.reading.reading import LEAST_CORRELATION, Level, Reading
-from pebble_wheel.mechanics.reading.spread import VARIANTS
 from pebble_wheel.mechanics.rest.balance import LOOP_LEG, NOISE
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.helix import apparent_width

@@ -6,7 +6,7 @@ from pebble_wheel.mechanics.backwards.merits import Judged
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.making.amounts import WASTE
 from pebble_wheel.mechanics.making.wheel import DRAFTING, HANDLING, PLYING
-from pebble_wheel.mechanics.reading.spread import VARIANTS
+from pebble_wheel.mechanics.reading.draws import VARIANTS
 from pebble_wheel.notation.aim import Aim
 from pebble_wheel.wording.candidate import hours_words, in_the_way
 from pebble_wheel.wording.display import Display

@@ -12,7 +12,8 @@ from pebble_wheel.mechanics.finish.alternatives import Over, Washed, washed_over
 from pebble_wheel.mechanics.finish.moments import AtMoment, Moment, at_moments, rested
 from pebble_wheel.mechanics.memory import Memory
 from pebble_wheel.mechanics.reading.constants import Constants
-from pebble_wheel.mechanics.reading.reading import JammedError, Reading, read, vary
+from pebble_wheel.mechanics.reading.reading import JammedError, Reading, read
+from pebble_wheel.mechanics.reading.uneven import vary
 from pebble_wheel.mechanics.rest.balance import NoBalanceError, fold_turns, loop_turns, resolve
 from pebble_wheel.mechanics.strand.state import Made
 from pebble_wheel.mechanics.strand.structure import Node

@@ -36,7 +36,7 @@ from pebble_wheel.drawing.yarn import (
     small_svg,
     yarn_svg,
 )
-from pebble_wheel.mechanics.reading.spread import Band
+from pebble_wheel.mechanics.reading.draws import Band
 from pebble_wheel.mechanics.strand.state import make
 from pebble_wheel.mechanics.strand.structure import Bought, Chain, Turns, Wrapped
 from pebble_wheel.mechanics.wash.bloom import Finish

@@ -22,7 +22,7 @@ from pebble_wheel.drawing.yarn import (
     strands_of,
     yarn_svg,
 )
-from pebble_wheel.mechanics.reading.spread import Band
+from pebble_wheel.mechanics.reading.draws import Band
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.state import make
 from pebble_wheel.mechanics.strand.structure import Chain, Turns

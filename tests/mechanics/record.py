@@ -20,7 +20,8 @@ from pebble_wheel.mechanics.finish.moments import at_moments
 from pebble_wheel.mechanics.making import amounts as making
 from pebble_wheel.mechanics.making import wheel
 from pebble_wheel.mechanics.reading.findings import findings_of
-from pebble_wheel.mechanics.reading.reading import Reading, vary
+from pebble_wheel.mechanics.reading.reading import Reading
+from pebble_wheel.mechanics.reading.uneven import vary
 from pebble_wheel.mechanics.rest.balance import NoBalanceError
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.gauge import tex_of_diameter
@@ -125,7 +126,7 @@ def _plain(value: object) -> object:
 
 
 def _yarn(node: object) -> dict[str, object]:
-    reading = read(node, Finish(), variants=256)
+    reading = read(node, Finish())
     made, balance = reading.made, reading.balance
     found: dict[str, object] = {
         "sizes": [reading.resultant_tex, reading.finished_tex, reading.grist_yd_per_lb, reading.jamming],
@@ -157,7 +158,7 @@ def _yarn(node: object) -> dict[str, object]:
     judged = judge(made, Finish(), TYPICAL, Hands((6.0, 9.0, 14.0), 50.0), 700.0)
     found["merits"] = {aspect: [merit.score, *merit.inputs.values()] for aspect, merit in judged.merits.items()}
     found["hours"] = [[step.metres, step.ratio, step.hours] for step in judged.steps]
-    uneven = vary(made, FINISHES[1], TYPICAL, 256)
+    uneven = vary(made, FINISHES[1], TYPICAL)
     found["stages"] = [
         [
             each.moment,

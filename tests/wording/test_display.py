@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from pebble_wheel.mechanics.reading.spread import Band
+from pebble_wheel.mechanics.reading.draws import Band
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.wording.display import Display
 

@@ -14,8 +14,9 @@ from pebble_wheel.mechanics.counts import wraps_per_inch
 from pebble_wheel.mechanics.fibre.table import Fibre
 from pebble_wheel.mechanics.making import wheel
 from pebble_wheel.mechanics.reading.constants import Constants
-from pebble_wheel.mechanics.reading.reading import Level, Variants, levels_of, vary
-from pebble_wheel.mechanics.reading.spread import Band, band, rank_correlations
+from pebble_wheel.mechanics.reading.draws import Band, band, rank_correlations
+from pebble_wheel.mechanics.reading.reading import Level, levels_of
+from pebble_wheel.mechanics.reading.uneven import Variants, vary
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.section import circularity, cut, groove, shown
 from pebble_wheel.mechanics.strand.state import Made, MadeNest, leaves, mass, nests, wrap_packing, wraps
@@ -296,11 +297,11 @@ def _forgiving(levels: tuple[Level, ...], varied: Variants) -> Merit:
     sizes = band(varied.finished)
     wide = (sizes.p90 - sizes.p10) / sizes.p50
     beside = {level.node: level.strands * _legs(levels, level) for level in levels}
-    shares = rank_correlations(varied.spread, varied.finished) ** 2
+    shares = rank_correlations(len(varied.causes), varied.finished) ** 2
     total = float(shares.sum())
     local = sum(
         float(share) / beside[cause.node]
-        for share, cause in zip(shares, varied.spread.causes, strict=True)
+        for share, cause in zip(shares, varied.causes, strict=True)
         if cause.node is not None
     )
     spread = wide * float(np.sqrt(local / total)) if total else 0.0

@@ -15,7 +15,8 @@ from pebble_wheel.mechanics.fibre.table import Range
 from pebble_wheel.mechanics.memory import Memory, recalled
 from pebble_wheel.mechanics.reading.constants import Constants
 from pebble_wheel.mechanics.reading.findings import FEWEST_FIBRES, FEWEST_TURNS_PER_STAPLE
-from pebble_wheel.mechanics.reading.reading import Variants, fullness, vary
+from pebble_wheel.mechanics.reading.reading import fullness
+from pebble_wheel.mechanics.reading.uneven import Variants, vary
 from pebble_wheel.mechanics.rest.balance import (
     NoBalanceError,
     balanced_near,

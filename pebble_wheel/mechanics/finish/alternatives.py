@@ -7,8 +7,8 @@ from pebble_wheel.mechanics.fibre.packing import Draw, Prep
 from pebble_wheel.mechanics.fibre.table import FIBRES, Fibre
 from pebble_wheel.mechanics.memory import Memory, recalled
 from pebble_wheel.mechanics.reading.constants import Constants
+from pebble_wheel.mechanics.reading.draws import P90
 from pebble_wheel.mechanics.reading.reading import fullness
-from pebble_wheel.mechanics.reading.spread import P90
 from pebble_wheel.mechanics.rest.balance import NoBalanceError, resolve_made
 from pebble_wheel.mechanics.strand.section import definition
 from pebble_wheel.mechanics.strand.state import Made

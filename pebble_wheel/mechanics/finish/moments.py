@@ -11,8 +11,8 @@ import numpy as np
 from pebble_wheel.mechanics.arrays import Floats
 from pebble_wheel.mechanics.counts import wraps_per_inch
 from pebble_wheel.mechanics.reading.constants import Spreads
-from pebble_wheel.mechanics.reading.reading import Variants, bloomed
-from pebble_wheel.mechanics.reading.spread import P90, Band, band
+from pebble_wheel.mechanics.reading.draws import P90, Band, band
+from pebble_wheel.mechanics.reading.uneven import Variants, bloomed
 from pebble_wheel.mechanics.strand.state import Made, mass
 from pebble_wheel.mechanics.strand.structure import Rod
 from pebble_wheel.mechanics.wash.bloom import REST_HOURS, RESTS, UNEVEN_LEFT, Drying, Finish, shrinkage
@@ -92,7 +92,7 @@ def at_moments(
     soaked = finish.wash not in ("none", "steam")
     free = replace(finish, drying="free", wash=finish.wash if soaked else "soak")
     low, high = (float(end) for end in wet_over_dry(made.state))
-    grown = {each: bloomed(uneven.spread, uneven.made, each) for each in (finish, free)}
+    grown = {each: bloomed(uneven, each) for each in (finish, free)}
     shorter = {each: 1 - float(shrinkage(made.state, each)) for each in (finish, free)}
     wetter = wet_length(made.state) - 1
     swollen = np.linspace(low, high, uneven.plied.size)  # in the order of the variants, which is none
@@ -100,7 +100,7 @@ def at_moments(
     rest = float(hidden_by_rest(rest_hours))
     tex, uneven_tex = float(mass(made.state) / made.state.length), P90 * spreads.tex
 
-    leans = np.abs(np.broadcast_to(uneven.made.state.angle, uneven.plied.shape))
+    leans = np.abs(uneven.of(uneven.made.state.angle))
 
     def at(moment: Moment, thick: Floats, length: float, hidden: float) -> AtMoment:
         known = np.asarray(thick)

@@ -11,7 +11,9 @@ from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.counts import grist_yd_per_lb, wraps_per_inch
 from pebble_wheel.mechanics.memory import Memory
 from pebble_wheel.mechanics.reading.constants import Constants
-from pebble_wheel.mechanics.reading.spread import VARIANTS, Band, Cause, Spread, band, rank_correlations, spread
+from pebble_wheel.mechanics.reading.draws import VARIANTS, Band, band, rank_correlations
+from pebble_wheel.mechanics.reading.spread import Cause
+from pebble_wheel.mechanics.reading.uneven import Variants, vary
 from pebble_wheel.mechanics.rest import balance
 from pebble_wheel.mechanics.strand import single as strand_measures
 from pebble_wheel.mechanics.strand.layout import EVEN
@@ -23,7 +25,6 @@ from pebble_wheel.mechanics.strand.state import (
     NestState,
     State,
     bobbin_length,
-    make,
     make_nest,
     mass,
     nests,
@@ -40,15 +41,15 @@ from pebble_wheel.mechanics.strand.structure import (
     turns_of,
     wrap_of,
 )
-from pebble_wheel.mechanics.wash.bloom import Finish, growth, shrinkage
+from pebble_wheel.mechanics.wash.bloom import Finish, shrinkage
 
 SEAT_MARK = "~"
 
 SEATED_ALIKE = 0.002
 """Of consumption and, in radians, of lean: seats that differ less are one line."""
 
-VARIANTS_TOLERANCE = 1e-5
-"""Of lengths and angles in the variants, whose spread is some 10,000 times that."""
+NEARLY = 0.9
+"""Of jamming, which no variant reaches where no probe comes to this."""
 
 MOST_MATTERS = 3
 LEAST_CORRELATION = 0.15
@@ -206,7 +207,7 @@ def read(
         node: the structure; multiples of balance are worked out first.
         finish: washing and drying.
         constants: of the rod and of the spreads.
-        variants: how many quasi-random variants make the bands.
+        variants: how many quasi-random variants make the bands, a power of two.
         memory: of balances worked out lately.
 
     Raises:
@@ -220,10 +221,9 @@ def read(
     rest = _balanced_turns(node, made, rod, memory)
     levels = tuple(levels_of(made, _laid_at(made, rest)))
     uneven = vary(made, finish, constants, variants)
-    varied, varied_made, plied, bloomed = uneven.spread, uneven.made, uneven.plied, uneven.finished
     tex = float(mass(made.state) / made.state.length)
-    balanced = _balance(made, rod, varied_made, varied.rod, rest, memory)
-    angles = np.broadcast_to(np.abs(varied_made.state.angle), (variants,))
+    balanced = _balance(made, rod, uneven, rest, memory)
+    angles = np.abs(uneven.of(uneven.made.state.angle))
     found = ((level.path, _single(level, rod, memory)) for level in levels)
     singles = {path: own for path, own in found if own}
     return Reading(
@@ -235,48 +235,22 @@ def read(
         finished_tex=tex / (1 - float(shrinkage(made.state, finish))),
         grist_yd_per_lb=float(grist_yd_per_lb(tex)),
         jamming=float(fullness(made.state)),
-        jammed_share=float(np.mean(fullness(varied_made.state) >= 1)),
-        diameter_as_plied=band(plied),
-        diameter_finished=band(bloomed),
-        wpi_as_plied=band(wraps_per_inch(plied)),
-        wpi_finished=band(wraps_per_inch(bloomed)),
+        jammed_share=_jammed_share(uneven),
+        diameter_as_plied=band(uneven.plied),
+        diameter_finished=band(uneven.finished),
+        wpi_as_plied=band(wraps_per_inch(uneven.plied)),
+        wpi_finished=band(wraps_per_inch(uneven.finished)),
         angle_band=band(angles),
         balance=balanced,
         matters={
-            "balance": _matters(varied, np.broadcast_to(balanced.ratios, (variants,))),
-            "thickness": _matters(varied, bloomed),
-            "angle": _matters(varied, angles),
+            "balance": _matters(uneven, balanced.ratios),
+            "thickness": _matters(uneven, uneven.finished),
+            "angle": _matters(uneven, angles),
         },
         schools=_schools(made, rod, singles, memory),
         levels=levels,
         singles=singles,
     )
-
-
-@dataclass(frozen=True)
-class Variants:
-    """A made structure as uneven spinning makes it."""
-
-    spread: Spread
-    made: Made
-    plied: FloatArray
-    """Apparent diameter of every variant, mm."""
-    finished: FloatArray
-    """The same after washing and drying."""
-
-
-def vary(made: Made, finish: Finish, constants: Constants, variants: int = VARIANTS) -> Variants:
-    """Return a structure of scalar values in so many quasi-random variants."""
-    varied = spread(made.node, constants, variants)
-    each = make(varied.node, made, VARIANTS_TOLERANCE)
-    plied = np.broadcast_to(each.state.diameter, (variants,))
-    return Variants(varied, each, plied, bloomed(varied, each, finish))
-
-
-def bloomed(varied: Spread, variants: Made, finish: Finish) -> FloatArray:
-    """Return the apparent diameter of every variant after washing and drying [mm]."""
-    uncertain = np.maximum(1 + (varied.bloom - 1) * finish.bloom_spread, 0.0)
-    return np.asarray(variants.state.diameter * (1 + (growth(variants.state, finish) - 1) * uncertain))
 
 
 def _laid_at(made: Made, turns_per_m: float) -> State | None:
@@ -373,6 +347,12 @@ def fullness(state: State) -> FloatArray:
     return np.max(np.stack(np.broadcast_arrays(*levels)), axis=0) if levels else np.asarray(0.0)
 
 
+def _jammed_share(uneven: Variants) -> float:
+    """Return the share of the variants in which some level jams: none where no probe comes near it."""
+    full = fullness(uneven.made.state)
+    return float(np.mean(uneven.of(full) >= 1)) if np.max(full) > NEARLY else 0.0
+
+
 def _refuse_jammed(made: Made, now: State, path: str) -> None:
     """Refuse the innermost level that jams, on its own step or inside the finished whole."""
     if not isinstance(made, MadeNest) or not isinstance(now, NestState):
@@ -402,18 +382,20 @@ def _balanced_turns(given: Node, made: Made, rod: Rod, memory: Memory | None) ->
     return balance.balanced_turns(made.node, rod, made.members, memory)
 
 
-def _balance(made: Made, rod: Rod, varied: Made, varied_rod: Rod, balanced: float, memory: Memory | None) -> Balance:
+def _balance(made: Made, rod: Rod, uneven: Variants, balanced: float, memory: Memory | None) -> Balance:
     chosen = float(turns_of(made.node))
     sense = 1.0 if chosen >= 0 else -1.0
     fold_turns = balance.fold_turns(made.node, rod, made, memory)
     loop = float(balance.loop_turns(fold_turns))
-    balanced_variants, offered, offered_variants = np.zeros(1), 0.0, np.zeros(1)
+    varied = uneven.made
+    balanced_variants = offered_variants = np.zeros(uneven.plied.size)
+    offered = 0.0
     if isinstance(made, MadeNest) and isinstance(varied, MadeNest):
-        balanced_variants = balance.balanced_variants(varied, varied_rod, made, balanced)
+        balanced_variants = uneven.of(balance.balanced_variants(varied, uneven.spread.rod, made, balanced))
         scale = balance.twist_scale(made.node, made.members)
         offered, offered_variants = float(balance.offered(balanced, scale)), balance.offered(balanced_variants, scale)
     ratio = float(balance.ratio_of(chosen, offered))
-    ratios = balance.ratio_of(turns_of(varied.node), offered_variants if offered else 0.0 * offered_variants)
+    ratios = balance.ratio_of(uneven.turns, offered_variants if offered else 0.0 * offered_variants)
     return Balance(
         chosen=abs(chosen),
         balanced=sense * offered + 0.0,  # never a negative nothing
@@ -427,10 +409,10 @@ def _balance(made: Made, rod: Rod, varied: Made, varied_rod: Rod, balanced: floa
     )
 
 
-def _matters(varied: Spread, outcome: FloatArray) -> tuple[Matter, ...]:
+def _matters(uneven: Variants, outcome: FloatArray) -> tuple[Matter, ...]:
     """Return the causes that show in an outcome, the strongest first."""
-    found = rank_correlations(varied, outcome)
-    matters = [Matter(cause, float(own)) for cause, own in zip(varied.causes, found, strict=True)]
+    found = rank_correlations(len(uneven.causes), outcome)
+    matters = [Matter(cause, float(own)) for cause, own in zip(uneven.causes, found, strict=True)]
     strongest = sorted(matters, key=lambda each: -abs(each.correlation))
     return tuple(each for each in strongest[:MOST_MATTERS] if abs(each.correlation) >= LEAST_CORRELATION)
 

@@ -1,18 +1,16 @@
-"""How sure a figure is: the unevenness of hand spinning as quasi-random variants, evaluated as one array.
+"""What is uneven in hand spinning and uncertain of its constants, and a structure as arrays of variants by it.
 
 Each strand's linear density and twist vary once (identical strands vary alike), every ply has its own
 twist, and the constants of the rod vary once for the yarn.
 """
 
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
-from functools import lru_cache
-from statistics import NormalDist
 
 import numpy as np
 
-from pebble_wheel.mechanics.arrays import FloatArray, Floats
+from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.reading.constants import Constants, Spreads
-from pebble_wheel.mechanics.reading.sobol import points
 from pebble_wheel.mechanics.strand.structure import (
     Bought,
     Chain,
@@ -28,50 +26,6 @@ from pebble_wheel.mechanics.strand.structure import (
     with_members,
 )
 
-VARIANTS = 2000
-P90 = 1.2816
-"""Standard deviations to the ninetieth percentile of a normal spread."""
-
-
-def _sizes(node: Node) -> tuple[str, str]:
-    """Return what else is varied of a strand besides its twist."""
-    match node:
-        case Single():
-            return "size", "packing"
-        case Ply():
-            return "tension", ""
-        case Chain():
-            return "loop", ""
-        case CoreSpun():
-            return "strip", "wrap packing"
-        case Bought() | Wrapped():
-            return "", ""
-
-
-_SHARED = 3
-_PER_NODE = 3
-
-
-@dataclass(frozen=True)
-class Band:
-    """The middle and the tenth and ninetieth percentiles of a figure."""
-
-    p10: float
-    p50: float
-    p90: float
-
-
-@dataclass(frozen=True)
-class Spread:
-    """A structure and its constants as arrays of variants."""
-
-    node: Node
-    rod: Rod
-    bloom: FloatArray
-    """A multiplier on bloom."""
-    causes: tuple["Cause", ...]
-    """What was varied, row by row of :func:`normal_ranks`."""
-
 
 @dataclass(frozen=True)
 class Cause:
@@ -82,109 +36,118 @@ class Cause:
     """The strand it belongs to; None for what the whole yarn shares."""
 
 
-def band(values: Floats) -> Band:
-    """Return the p10-p50-p90 of an array of variants; NaN variants are left out, and all is NaN where none is left."""
-    known = np.asarray(values, float)
-    known = known[np.isfinite(known)]
-    if not known.size:
-        return Band(np.nan, np.nan, np.nan)
-    low, middle, high = np.percentile(known, [10, 50, 90])
-    return Band(float(low), float(middle), float(high))
+@dataclass(frozen=True)
+class Spread:
+    """A structure and its constants as arrays of variants."""
+
+    node: Node
+    rod: Rod
 
 
-_quantile = np.frompyfunc(NormalDist().inv_cdf, 1, 1)
+BENDING, SETTING, BLOOM = Cause("bending", None), Cause("setting", None), Cause("bloom", None)
 
 
-@lru_cache(maxsize=16)
-def normals(dimensions: int, variants: int = VARIANTS) -> FloatArray:
-    """Return quasi-random standard normal numbers, one row a dimension: scrambled Sobol points of a fixed seed."""
-    even = points(dimensions, int(np.ceil(np.log2(variants))), seed=20)[:, :variants]
-    table = np.ascontiguousarray(np.asarray(_quantile(even), float))
-    table.setflags(write=False)
-    return table
+_TOP = 2
+"""Row of the twist of the whole."""
 
 
-@lru_cache(maxsize=16)
-def normal_ranks(dimensions: int, variants: int = VARIANTS) -> FloatArray:
-    """Return the ranks of :func:`normals`, each row brought to mean 0 and length 1."""
-    return np.stack([standard_ranks(row) for row in normals(dimensions, variants)])
+def causes_of(node: Node) -> tuple[Cause, ...]:
+    """Return what is uneven or uncertain in a structure: of the rod, of each strand, and bloom last.
 
-
-def standard_ranks(values: FloatArray) -> FloatArray:
-    """Return ranks brought to mean 0 and length 1, so that a product of two is Spearman's rank correlation."""
-    ranks = np.empty(values.size)
-    ranks[np.argsort(values)] = np.arange(values.size) - (values.size - 1) / 2
-    return ranks / np.linalg.norm(ranks)
-
-
-def rank_correlations(varied: Spread, outcome: FloatArray) -> FloatArray:
-    """Return Spearman's rank correlation of an outcome with each cause; zeros where the outcome never varies.
-
-    Variants rise with their normals, so the ranks of these serve for all. Those without an outcome count as its middle.
+    Bloom alone changes nothing but how the yarn comes out of the wash.
     """
-    known = np.isfinite(outcome)
-    if not known.any() or np.ptp(outcome[known]) == 0:
-        return np.zeros(len(varied.causes))
-    filled = np.where(known, outcome, np.median(outcome[known]))
-    return normal_ranks(len(varied.causes), outcome.size) @ standard_ranks(filled)
+    own = [Cause(what, each) for each in dict.fromkeys(walk(node)) for what in _uneven(each)]
+    return (BENDING, SETTING, *own, BLOOM)
 
 
-def spread(node: Node, constants: Constants, variants: int = VARIANTS) -> Spread:
+def _uneven(node: Node) -> Iterator[str]:
+    """Yield what varies of a strand; with what strands that are alike are held makes no difference."""
+    match node:
+        case Bought():
+            return
+        case Single():
+            yield from ("twist", "size", "packing")
+        case Ply():
+            yield from ("twist", "tension") if len(node.members) > 1 else ("twist",)
+        case Chain():
+            yield from ("twist", "loop")
+        case CoreSpun():
+            yield from ("twist", "strip", "wrap packing")
+        case Wrapped():
+            yield "twist"  # its overfeed is one feeding for the whole length
+
+
+def spread(node: Node, constants: Constants, at: FloatArray) -> Spread:
     """Return a structure of scalar values as arrays of variants about it.
 
     Linear density, twist, Q and plying tension are log-normal about their values, k and s normal and kept in their
     physical range.
     Strands that are alike vary alike.
+
+    Args:
+        node: the structure.
+        constants: of the rod, and how far each cause spreads.
+        at: standard normal numbers, one row for each of :func:`causes_of`; that of bloom is not looked at.
     """
     rod, spreads = constants.rod, constants.spreads
-    distinct = list(dict.fromkeys(walk(node)))
-    table = normals(_SHARED + _PER_NODE * len(distinct), variants)
-    bend, set_share, bloom = table[:_SHARED]
-    rows = {each: table[_SHARED + _PER_NODE * place :][:_PER_NODE] for place, each in enumerate(distinct)}
-    own = [Cause(what, each) for each in distinct for what in ("twist", *_sizes(each))]
+    bend, set_share, *own = at
+    rows, following = {}, iter(own)
+    for each in dict.fromkeys(walk(node)):
+        rows[each] = {what: next(following) for what in _uneven(each)}
     return Spread(
         _varied(node, rows, spreads),
         Rod(
             np.maximum(rod.bend_to_twist + spreads.bend * bend, 0.5),
             np.clip(rod.set_share + spreads.set_share * set_share, 0.0, 0.5),
         ),
-        np.maximum(1 + spreads.bloom * bloom, 0.0),
-        (Cause("bending", None), Cause("setting", None), Cause("bloom", None), *own),
     )
 
 
-def _varied(node: Node, rows: dict[Node, FloatArray], spreads: Spreads) -> Node:
-    """Return a node with variants of its own: of twist, then of what else is uneven in its kind."""
-    twist, size, other = rows[node]
-    turned = Turns(turns_of(node) * _log_normal(spreads.twist, twist))
+def chosen_turns(node: Node, constants: Constants, at: FloatArray) -> FloatArray:
+    """Return the twist of the whole in every variant [turns/m, signed]; see :func:`spread`."""
+    turns = np.full(at.shape[1], turns_of(node))
+    return turns * _log_normal(constants.spreads.twist, at[_TOP]) if "twist" in _uneven(node) else turns
+
+
+def bloom_spread(constants: Constants, at: FloatArray) -> FloatArray:
+    """Return a multiplier on bloom for every variant, of standard normal numbers."""
+    return np.maximum(1 + constants.spreads.bloom * at, 0.0)
+
+
+def _varied(node: Node, rows: Mapping[Node, Mapping[str, FloatArray]], spreads: Spreads) -> Node:
+    own = rows[node]
     match node:
         case Bought():
             return node
         case Single():
             return replace(
                 node,
-                tex=node.tex * _log_normal(spreads.tex, size),
-                twist=turned,
-                squeeze_factor=node.squeeze_factor * np.exp(spreads.squeeze * other),
+                tex=node.tex * _log_normal(spreads.tex, own["size"]),
+                twist=_turned(node, own, spreads),
+                squeeze_factor=node.squeeze_factor * np.exp(spreads.squeeze * own["packing"]),
             )
         case Ply() | Chain() | CoreSpun() | Wrapped():
             pass
     inner = with_members(node, tuple(_varied(member.node, rows, spreads) for member in node.members))
     match inner:
-        case Ply():
-            inner = replace(inner, tension=inner.tension * np.exp(spreads.tension * size))
+        case Ply() if "tension" in own:
+            inner = replace(inner, tension=inner.tension * np.exp(spreads.tension * own["tension"]))
         case Chain():
-            inner = replace(inner, loop=inner.loop * _log_normal(spreads.loop, size))
+            inner = replace(inner, loop=inner.loop * _log_normal(spreads.loop, own["loop"]))
         case CoreSpun():
             wrap = replace(
                 inner.wrap,
-                tex=inner.wrap.tex * _log_normal(spreads.strip, size),
-                packing_factor=inner.wrap.packing_factor * _log_normal(spreads.wrap_packing, other),
+                tex=inner.wrap.tex * _log_normal(spreads.strip, own["strip"]),
+                packing_factor=inner.wrap.packing_factor * _log_normal(spreads.wrap_packing, own["wrap packing"]),
             )
             inner = replace(inner, wrap=wrap)
-        case Wrapped():
-            pass  # its overfeed is one feeding for the whole length
-    return replace(inner, twist=turned)
+        case Ply() | Wrapped():
+            pass  # nothing else of its own
+    return replace(inner, twist=_turned(node, own, spreads))
+
+
+def _turned(node: Node, own: Mapping[str, FloatArray], spreads: Spreads) -> Turns:
+    return Turns(turns_of(node) * _log_normal(spreads.twist, own["twist"]))
 
 
 def _log_normal(cv: float, normal: FloatArray) -> FloatArray:

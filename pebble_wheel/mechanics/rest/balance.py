@@ -68,12 +68,18 @@ NEWTON_STEPS = 4
 CLOSE = 0.1
 """Of that step: a Newton move so small leaves an error of its square, some 1e-6 of the scale."""
 
+LONGEST = 10.0
+"""Such steps in one Newton move."""
+
+VARIANTS_CLOSE, VARIANTS_LONGEST = 1.0, 40.0
+"""The same for variants about a known median: an error of 1e-4 of the scale, where they spread by a tenth of it."""
+
 NARROWINGS, NARROWED = 3, 17
 """How often, and at how many points each, a valley is looked through in which Newton did not close in: strands that
 begin to stand off put a leap into the slope."""
 
-VARIANTS_STEPS = 2
-"""Newton steps for variants about a known median: leaves under 0.5 % in the worst variant, 1e-5 in the percentiles."""
+VARIANTS_STEPS = 8
+"""Newton steps at the most for variants about a known median; a cable's far ones want that many."""
 
 SCAN = 81
 """Points of the search on both sides of zero."""
@@ -81,9 +87,12 @@ SCAN = 81
 ROUGHLY = 1e-4
 """Tolerance of lengths in that search, which only has to find the valley."""
 
-SCAN_ROUNDS = 10
-"""At the most in that search: only next to jamming does settling take longer. With 8 all of 400 random structures came
+SCAN_ROUNDS = 6
+"""At the most in that search: only next to jamming does settling take longer. With 4 all of 600 random structures came
 out as with 60."""
+
+SLOPES_ROUNDS = 10
+"""The same for slopes there."""
 
 VARIANTS_ROUNDS = 15
 """At the most for the slopes of variants, of which the thickest may be next to jamming."""
@@ -124,6 +133,7 @@ class _Around:
         self.valley: tuple[float, float] | None = None
         """Twists between which the slope turns, where it was looked for by slopes."""
         self.tolerance, self.slope_tolerance, self.rounds = TOLERANCE, TOLERANCE, MOST_ROUNDS
+        self.close, self.longest = CLOSE * self.step, LONGEST * self.step
 
     def slope_and_bend(self, twist: FloatArray) -> tuple[FloatArray, FloatArray]:
         """Return the first and second derivative of energy by twist, of the strand made with that twist."""
@@ -149,7 +159,8 @@ class _Around:
 
     def resting(self, grid: FloatArray) -> float:
         """Return about where on a grid of twists the strand rests with least energy; NaN where it never does."""
-        made = make_nest(self.node, self.members, grid, tolerance=ROUGHLY, rounds=SCAN_ROUNDS, sized=False)
+        rounds = SCAN_ROUNDS if self.uniform else SLOPES_ROUNDS
+        made = make_nest(self.node, self.members, grid, tolerance=ROUGHLY, rounds=rounds, sized=False)
         stored = _stored(made.state, self.rod)
         self._state = made.state
         if self.uniform:
@@ -164,7 +175,7 @@ class _Around:
             lean = (low - high) / (2 * bend) if np.isfinite(bend) and bend > 0 else 0.0
             self._state = _variant(made.state, int(best))
             return float(grid[best] + lean * (grid[1] - grid[0]))
-        slope = self.slopes(grid, SLOPES_ROUGHLY, SCAN_ROUNDS)
+        slope = self.slopes(grid, SLOPES_ROUGHLY, SLOPES_ROUNDS)
         known = np.isfinite(stored) & np.isfinite(slope)
         found = np.flatnonzero((slope[:-1] < 0) & (slope[1:] >= 0) & known[:-1] & known[1:])
         found = found[_reached(np.isfinite(stored))[found]]
@@ -231,9 +242,9 @@ def balanced_near(
         with np.errstate(divide="ignore", invalid="ignore"):
             slope, bend = around.slope_and_bend(twist)
             move = np.where(bend > 0, slope / bend, np.sign(slope) * 5 * step)
-        move = np.clip(np.nan_to_num(move), -10 * step, 10 * step)
+        move = np.clip(np.nan_to_num(move), -around.longest, around.longest)
         twist = twist - move
-        if np.all(np.abs(move) < CLOSE * step):
+        if np.all(np.abs(move) < around.close):
             break
     return twist
 
@@ -287,13 +298,14 @@ def rest_of(node: Nest, rod: Rod, members: tuple[Made, ...], memory: Memory | No
 def balanced_variants(varied: MadeNest, rod: Rod, nominal: MadeNest, balanced: float) -> FloatArray:
     """Return the balanced twist of every variant about a structure whose balanced twist is known [turns/m, signed].
 
-    More twist in the strands wants more of the ply: that start is close enough for Newton to close in two steps.
+    More twist in the strands wants more of the ply: there Newton starts.
     """
     ratio = np.asarray(turns_of(varied.members[0].node)) / turns_of(nominal.members[0].node)
     start = np.broadcast_to(balanced * ratio, np.shape(varied.state.length))
     around = _Around(varied.node, varied.members, rod, nominal.state)
     # Against full settling this moves no percentile by more than 4e-4 of itself, most by under 1e-4.
     around.tolerance, around.slope_tolerance, around.rounds = ROUGHLY, SLOPES_ROUGHLY, VARIANTS_ROUNDS
+    around.close, around.longest = VARIANTS_CLOSE * around.step, VARIANTS_LONGEST * around.step
     return balanced_near(varied.node, varied.members, start, rod, VARIANTS_STEPS, around)
 
 

@@ -64,8 +64,8 @@ class Lay:
 
     def ratio_at(self, angle: Floats) -> FloatArray:
         """Return R/r at β [rad], of either sign; a pair that lies within 45° touches across the axis, where it is 1."""
-        steepness = np.abs(angle)
-        if self.strands == 2 and np.max(steepness) <= np.pi / 4:
+        steepness = np.asarray(np.abs(angle))
+        if self.strands == 2 and steepness.max() <= np.pi / 4:
             return np.asarray(1.0)
         return self.ratio(steepness)
 

@@ -17,7 +17,7 @@ def diameter(tex: Floats, density: Floats, packing: Floats) -> Floats:
         >>> round(float(diameter(100.0, 1.31, 0.4)), 3)
         0.493
     """
-    return np.sqrt(4 * tex / (1000 * np.pi * packing * density))
+    return np.sqrt(tex / packing * (4 / (1000 * np.pi * density)))
 
 
 def tex_of(outer: Floats, density: Floats, packing: Floats, inner: Floats = 0.0) -> Floats:

@@ -272,7 +272,7 @@ def retwist(made: MadeNest, turns: Floats, tolerance: float = TOLERANCE, rounds:
 
 def _settled(before: tuple[FloatArray, ...], now: tuple[FloatArray, ...], tolerance: float) -> bool:
     """Whether a round changed nothing: the length alone can stand still while twist and thickness still move."""
-    return all(np.max(np.abs(new - old)) < tolerance for old, new in zip(before, now, strict=True))
+    return all(np.abs(new - old).max() < tolerance for old, new in zip(before, now, strict=True))
 
 
 def _make_leaf(node: Leaf) -> MadeLeaf:
@@ -301,7 +301,7 @@ class _LeafWork:
         state = made.state
         self.inserted = made.inserted
         self.length: FloatArray = state.length
-        self.contact: FloatArray = state.diameter / 2
+        self.diameter, self.contact = state.diameter, state.diameter / 2
         self.turns, self.packing = state.turns, state.packing
         self._made_kept = _kept(state.diameter, state.twist_now)
 
@@ -321,7 +321,7 @@ class _LeafWork:
         return self.bending / BEND_TO_TWIST * 2 * np.pi / 1000 * (self.turns - rest) / self.length
 
     def start_from(self, state: State) -> None:
-        self.length, self.contact = state.length, state.diameter / 2
+        self.length, self.diameter, self.contact = state.length, state.diameter, state.diameter / 2
 
     def carry(self, turns: FloatArray, above_squared: FloatArray) -> None:
         node = self.made.node
@@ -331,10 +331,11 @@ class _LeafWork:
             case Single():
                 tex = node.tex / self.length
                 self.packing = packing_fraction(node.loosest, twist**2 + above_squared, tex, node.squeeze_factor)
-                self.contact = np.asarray(diameter(tex, node.fibre.density, self.packing)) / 2
+                self.diameter = np.asarray(diameter(tex, node.fibre.density, self.packing))
+                self.contact = self.diameter / 2
             case Bought():
                 pass  # as thick as it came
-        self.length = np.asarray(_kept(2 * self.contact, twist) / self._made_kept)
+        self.length = np.asarray(_kept(self.diameter, twist) / self._made_kept)
 
     def state(self) -> LeafState:
         twist = self.turns / self.length
@@ -344,8 +345,8 @@ class _LeafWork:
             turns=self.turns,
             length=self.length,
             packing=self.packing,
-            diameter=2 * self.contact,
-            angle=np.asarray(surface_angle(2 * self.contact, twist)),
+            diameter=self.diameter,
+            angle=np.asarray(surface_angle(self.diameter, twist)),
         )
 
 

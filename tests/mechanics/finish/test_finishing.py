@@ -11,7 +11,7 @@ from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.finish import cloth
 from pebble_wheel.mechanics.finish.moments import MOMENTS, at_moments, hidden_by_rest, rested
-from pebble_wheel.mechanics.reading.reading import bloomed, vary
+from pebble_wheel.mechanics.reading.uneven import bloomed, vary
 from pebble_wheel.mechanics.rest.balance import balanced_turns, fold_turns, loop_turns, resolve_made
 from pebble_wheel.mechanics.strand.single import turns_for_factor
 from pebble_wheel.mechanics.strand.structure import Bought, Member, OfBalanced, Ply, Rod, Single, Turns, equal_ply
@@ -227,7 +227,7 @@ def test_eight_of_ten_simulated_spinners_lie_within_the_band():
 def test_crimp_pressed_flat_makes_the_band_wider():
     made, wide, usual = three(12, "merino"), Finish(ironed=True), Finish()
     uneven = vary(made, usual, TYPICAL)
-    spread = {each: np.std(bloomed(uneven.spread, uneven.made, each)) for each in (wide, usual)}
+    spread = {each: np.std(bloomed(uneven, each)) for each in (wide, usual)}
     assert spread[wide] > 1.03 * spread[usual]
 
 

@@ -3,54 +3,21 @@
 import numpy as np
 import pytest
 from hypothesis import given
-from scipy.stats import spearmanr
 
-from pebble_wheel.mechanics.reading.constants import Constants
 from pebble_wheel.mechanics.reading.findings import findings_of
 from pebble_wheel.mechanics.reading.reading import JammedError
-from pebble_wheel.mechanics.reading.spread import VARIANTS, band, normals, rank_correlations, spread
-from pebble_wheel.mechanics.rest.balance import balanced_near
 from pebble_wheel.mechanics.strand.state import make
-from pebble_wheel.mechanics.strand.structure import OfBalanced, Rod, equal_ply
+from pebble_wheel.mechanics.strand.structure import OfBalanced, equal_ply
 from pebble_wheel.mechanics.wash.bloom import Finish, relaxation, strand_bloom
 from pebble_wheel.wording.advice import said_of
 from tests.examples import some
-from tests.yarns import TYPICAL, of_factor, plies, ply, read, single
+from tests.yarns import of_factor, plies, ply, read, single
 
 FREE = Finish("snap", "free")
 
 
 def codes(node) -> set[str]:
     return {each.code for each in findings_of(read(node, FREE, variants=64))}
-
-
-def test_quasi_random_draws_are_standard_normal():
-    table = normals(9)
-    assert table.shape == (9, VARIANTS)
-    assert np.mean(table, axis=1) == pytest.approx(np.zeros(9), abs=0.01)
-    assert np.std(table, axis=1) == pytest.approx(np.ones(9), abs=0.02)
-    assert np.abs(np.corrcoef(table) - np.eye(9)).max() < 0.05
-
-
-def test_spreads_are_those_stated():
-    varied = spread(ply(single(), 3, -150.0), TYPICAL)
-    assert np.std(varied.node.members[0].node.tex) / 100 == pytest.approx(0.12, abs=0.004)
-    assert np.std(varied.node.members[0].node.twist.per_m) / 220 == pytest.approx(0.10, abs=0.004)
-    assert np.std(np.log(varied.node.members[0].node.squeeze_factor)) == pytest.approx(0.35, abs=0.01)
-    assert np.std(varied.rod.bend_to_twist) == pytest.approx(0.25, abs=0.01)
-    assert np.std(varied.bloom) == pytest.approx(0.30, abs=0.01)
-
-
-def test_draws_of_the_rod_stay_in_their_physical_range():
-    """However stiff or set a rod is said to be, no draw bends for nothing and none is more than half set."""
-    varied = spread(single(), Constants(Rod(0.6, 0.48))).rod
-    assert np.min(varied.bend_to_twist) == 0.5 and np.max(varied.set_share) == 0.5
-    assert np.min(spread(single(), Constants(Rod(0.6, 0.02))).rod.set_share) == 0.0
-
-
-def test_a_band_leaves_out_what_has_no_value():
-    assert band(np.array([np.nan, 1.0, 2.0, 3.0])).p50 == 2
-    assert np.isnan(band(np.array([np.nan])).p50)
 
 
 @some
@@ -68,31 +35,12 @@ def test_bands_are_in_order_about_the_plain_answer(yarn):
     assert reading.balance.balanced_band.p10 <= reading.balance.balanced <= reading.balance.balanced_band.p90
 
 
-def test_rank_correlations_are_spearman_s():
-    varied = spread(ply(single(), 3, -150.0), TYPICAL)
-    outcome = np.asarray(make(varied.node).state.diameter)
-    found = rank_correlations(varied, outcome)
-    table = normals(len(varied.causes))
-    for row, own in zip(table, found, strict=True):
-        assert own == pytest.approx(spearmanr(row, outcome).statistic, abs=1e-9)  # general-purpose reference: scipy
-
-
 def test_what_matters_most_is_what_one_would_think():
     matters = read(ply(single(), 3, -150.0), FREE).matters
     assert {each.cause.what for each in matters["thickness"]} <= {"size", "packing", "twist", "bloom"}
     angle = matters["angle"][0]
     assert angle.cause.what == "twist" and angle.cause.node == ply(single(), 3, -150.0) and angle.correlation > 0.5
     assert any(each.cause.what == "twist" and each.correlation < 0 for each in matters["balance"])
-
-
-def test_drawn_balance_is_each_draw_s_own():
-    """Two Newton steps from the median land where many steps from elsewhere land."""
-    reading = read(equal_ply(single(), 3, OfBalanced(1.0, -1)), FREE)
-    varied = spread(reading.node, TYPICAL)
-    made = make(varied.node)
-    slow = balanced_near(varied.node, made.members, np.full(VARIANTS, -130.0), varied.rod, steps=12)
-    assert band(-slow).p10 == pytest.approx(reading.balance.balanced_band.p10, rel=1e-3)
-    assert band(-slow).p90 == pytest.approx(reading.balance.balanced_band.p90, rel=1e-3)
 
 
 def test_members_weigh_what_the_yarn_weighs():

@@ -8,9 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.mechanics.reading.draws import normals
 from pebble_wheel.mechanics.reading.findings import findings_of
 from pebble_wheel.mechanics.reading.reading import JammedError
-from pebble_wheel.mechanics.reading.spread import spread
+from pebble_wheel.mechanics.reading.spread import causes_of, spread
 from pebble_wheel.mechanics.rest import balance
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.single import least_turns
@@ -84,7 +85,7 @@ def test_mirror_symmetry_at_every_kind(kind):
 
 @kinds_of_yarn
 def test_draws_are_one_call_and_agree_with_looping(kind):
-    drawn = spread(EVERY_KIND[kind], TYPICAL, variants=8)
+    drawn = spread(EVERY_KIND[kind], TYPICAL, normals(len(causes_of(EVERY_KIND[kind])), 8))
     together = make(drawn.node).state
 
     def variant(node, index):

@@ -19,8 +19,8 @@ from pebble_wheel.drawing.loop import loop_svg
 from pebble_wheel.mechanics.finish import cloth
 from pebble_wheel.mechanics.finish.alternatives import Washed
 from pebble_wheel.mechanics.finish.moments import MOMENTS, AtMoment, Moment
+from pebble_wheel.mechanics.reading.draws import Band
 from pebble_wheel.mechanics.reading.reading import Reading
-from pebble_wheel.mechanics.reading.spread import Band
 from pebble_wheel.notation.design import Design, finish_of
 from pebble_wheel.notation.faults import Fault
 from pebble_wheel.notation.record import SKEIN_FIELDS, STITCH_OFF, SWATCH_FIELDS, Bloomed, Skein, Swatch

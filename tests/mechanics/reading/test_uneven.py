@@ -1,0 +1,212 @@
+"""How sure a figure is: draws, spreads, and percentiles against plain draws of the very mechanics."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy.stats import norm, spearmanr
+
+from pebble_wheel.mechanics.counts import wraps_per_inch
+from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.mechanics.reading.constants import Constants
+from pebble_wheel.mechanics.reading.draws import VARIANTS, Band, band, normals, rank_correlations
+from pebble_wheel.mechanics.reading.spread import BLOOM, bloom_spread, causes_of, spread
+from pebble_wheel.mechanics.reading.surface import MOST_CROSSED, probes, read_off, read_off_positive
+from pebble_wheel.mechanics.rest.balance import (
+    VARIANTS_STEPS,
+    balanced_near,
+    balanced_turns,
+    offered,
+    ratio_of,
+    twist_scale,
+)
+from pebble_wheel.mechanics.strand.state import MadeNest, make
+from pebble_wheel.mechanics.strand.structure import (
+    Bought,
+    Chain,
+    CoreSpun,
+    Member,
+    OfBalanced,
+    Ply,
+    Rod,
+    Turns,
+    Wrap,
+    equal_ply,
+    turns_of,
+)
+from pebble_wheel.mechanics.wash.bloom import Finish, growth
+from tests.examples import some
+from tests.yarns import TYPICAL, ply, read, single
+
+FREE = Finish("snap", "free")
+THREAD, STRIP = Bought(60.0, 0.29, Turns(-400.0)), Wrap(FIBRES["merino"], "carded", 800.0, 12.0)
+PLAIN_DRAWS, AT_ONCE = 200_000, 10_000
+
+
+def varied_by(node, table):
+    return spread(node, TYPICAL, table)
+
+
+def test_quasi_random_draws_are_standard_normal():
+    table = normals(9)
+    assert table.shape == (9, VARIANTS)
+    for row in table:
+        assert np.sort(row) == pytest.approx(norm.ppf((np.arange(VARIANTS) + 0.5) / VARIANTS))  # reference: scipy
+    assert np.abs(np.corrcoef(table) - np.eye(9)).max() < 0.02
+
+
+def test_draws_are_a_power_of_two():
+    with pytest.raises(ValueError, match="power of two"):
+        normals(3, 1000)
+
+
+def test_spreads_are_those_stated():
+    yarn = ply(single(), 3, -150.0)
+    varied = varied_by(yarn, normals(len(causes_of(yarn))))
+    strand = varied.node.members[0].node
+    assert np.std(strand.tex) / 100 == pytest.approx(0.12, abs=0.002)
+    assert np.std(strand.twist.per_m) / 220 == pytest.approx(0.10, abs=0.002)
+    assert np.std(np.log(strand.squeeze_factor)) == pytest.approx(0.35, abs=0.005)
+    assert np.std(varied.node.twist.per_m) / 150 == pytest.approx(0.10, abs=0.002)
+    assert np.std(varied.rod.bend_to_twist) == pytest.approx(0.25, abs=0.005)
+    assert np.std(varied.rod.set_share) == pytest.approx(0.05, abs=0.002)
+    assert np.std(bloom_spread(TYPICAL, normals(1)[0])) == pytest.approx(0.30, abs=0.005)
+
+
+def test_each_kind_has_causes_of_its_own():
+    unlike = Ply((Member(single()), Member(THREAD)), Turns(-120.0))
+    cored = CoreSpun(THREAD, STRIP, Turns(175.0))
+    said = {node: [cause.what for cause in causes_of(node)] for node in (cored, unlike)}
+    assert list(said.values()) == [
+        ["bending", "setting", "twist", "strip", "wrap packing", "bloom"],
+        ["bending", "setting", "twist", "tension", "twist", "size", "packing", "bloom"],
+    ]
+    chain = Chain(single(), 150.0, Turns(-145.0))
+    varied = varied_by(chain, normals(len(causes_of(chain)))).node
+    assert np.std(np.log(varied.loop)) == pytest.approx(np.sqrt(np.log1p(0.15**2)), rel=0.02)
+    varied = varied_by(unlike, normals(len(causes_of(unlike)))).node
+    assert np.std(np.log(varied.tension)) == pytest.approx(0.63, rel=0.02)
+    wrap = varied_by(cored, normals(len(causes_of(cored)))).node.wrap
+    assert np.std(np.log(wrap.tex)) == pytest.approx(np.sqrt(np.log1p(0.12**2)), rel=0.02)
+    assert np.std(np.log(wrap.packing_factor)) == pytest.approx(np.sqrt(np.log1p(0.30**2)), rel=0.02)
+
+
+def test_draws_of_the_rod_stay_in_their_physical_range():
+    """However stiff or set a rod is said to be, no draw bends for nothing and none is more than half set."""
+    table = normals(len(causes_of(single())))
+    varied = spread(single(), Constants(Rod(0.6, 0.48)), table).rod
+    assert np.min(varied.bend_to_twist) == 0.5 and np.max(varied.set_share) == 0.5
+    assert np.min(spread(single(), Constants(Rod(0.6, 0.02)), table).rod.set_share) == 0.0
+
+
+def test_a_band_leaves_out_what_has_no_value():
+    assert band(np.array([np.nan, 1.0, 2.0, 3.0])).p50 == 2
+    assert band(np.array([np.inf, 1.0, 2.0, 3.0, -np.inf])).p50 == 2
+    assert np.isnan(band(np.array([np.nan])).p50)
+
+
+@some
+@given(st.lists(st.floats(-1e6, 1e6), min_size=1, max_size=40))
+def test_a_band_is_numpy_s_percentiles(values):
+    found = band(np.array(values))
+    assert [found.p10, found.p50, found.p90] == pytest.approx(np.percentile(values, [10, 50, 90]))  # reference: numpy
+
+
+def test_rank_correlations_are_spearman_s():
+    yarn = ply(single(), 3, -150.0)
+    table = normals(len(causes_of(yarn)), 2048)
+    outcome = np.asarray(make(varied_by(yarn, table).node).state.diameter)
+    for row, own in zip(table, rank_correlations(len(table), outcome), strict=True):
+        assert own == pytest.approx(spearmanr(row, outcome).statistic, abs=1e-9)  # general-purpose reference: scipy
+
+
+def curved(at, cube=0.0):
+    """A surface of the second order, with so much of a cube along the way in which it leans."""
+    along = 0.6 * at[0] - 0.8 * at[2]
+    return 3.0 + 0.5 * along + 0.1 * at[0] * at[1] - 0.2 * at[2] ** 2 + cube * along**3
+
+
+def test_a_surface_of_the_second_order_is_read_off_as_it_is():
+    assert read_off(curved(probes(3)), normals(3)) == pytest.approx(curved(normals(3)), abs=1e-9)
+    rising = 0.1 * curved(probes(3))
+    assert np.log(read_off_positive(np.exp(rising), normals(3))) == pytest.approx(0.1 * curved(normals(3)), abs=1e-9)
+
+
+def test_most_of_a_cube_along_the_way_it_leans_is_seen():
+    off = read_off(curved(probes(8), 0.05), normals(8)) - curved(normals(8), 0.05)
+    assert np.std(off) < 0.1 * 0.05 * np.std(normals(1) ** 3)
+
+
+def test_of_many_causes_the_squares_are_read_off():
+    many = MOST_CROSSED + 1
+    at, draws = probes(many), normals(many, 64)
+    weights = np.linspace(-1, 1, many)
+    found = read_off(weights @ at + weights**2 @ at**2, draws)
+    assert found == pytest.approx(weights @ draws + weights**2 @ draws**2)
+
+
+def test_what_does_not_vary_is_read_off_as_it_is():
+    assert np.ptp(read_off(7.0 + 1e-14 * probes(3)[0], normals(3))) == 0 and read_off(-7.0, normals(3))[0] == -7
+
+
+def test_probes_without_a_value_are_left_out():
+    figure = curved(probes(3))
+    figure[[1, 5]] = np.nan
+    assert read_off(figure, normals(3)) == pytest.approx(curved(normals(3)), abs=1e-9)
+    assert np.all(np.isnan(read_off(np.full(probes(3).shape[1], np.nan), normals(3))))
+
+
+LIVELY = equal_ply(single(50.0, 300.0), 2, OfBalanced(1.7, -1))
+YARNS = {
+    "single": single(),
+    "2-ply": ply(single(), 2, -150.0),
+    "3-ply": equal_ply(single(), 3, OfBalanced(1.1, -1)),
+    "full of turns": ply(single(), 5, -190.0),
+    "unlike": Ply((Member(single()), Member(single(60.0, 300.0), 2)), Turns(-120.0)),
+    "cable": equal_ply(LIVELY, 3, OfBalanced(1.0, 1)),
+    "24 singles": equal_ply(
+        equal_ply(equal_ply(single(50.0, 320.0), 2, OfBalanced(1.8, -1)), 3, OfBalanced(1.5, 1)), 4, OfBalanced(1.0, -1)
+    ),
+    "core-spun": CoreSpun(
+        Bought(60.0, 0.29, Turns(-400.0)), Wrap(FIBRES["merino"], "carded", 800.0, 12.0), Turns(175.0)
+    ),
+}
+
+
+def near(found: Band, plain: np.ndarray, to: float) -> None:
+    for own, share in ((found.p10, 0.1), (found.p50, 0.5), (found.p90, 0.9)):
+        assert own == pytest.approx(np.quantile(plain, share), rel=to)
+
+
+@pytest.mark.parametrize("name", YARNS)
+def test_percentiles_are_those_of_plain_draws(name):
+    """Of 200,000 independent draws, each made by the mechanics: sizes and wraps to 0.5 %, ratios to 1 %.
+
+    The plain draws are a sample too: their own percentiles are uncertain by some 0.1 % of these.
+    """
+    reading = read(YARNS[name], FREE)
+    made = reading.made
+    chance = np.random.default_rng(8)
+    causes = causes_of(made.node)
+    rest = balanced_turns(made.node, TYPICAL.rod, made.members) if isinstance(made, MadeNest) else 0.0
+    plied, finished, ratios = [], [], []
+    for _ in range(PLAIN_DRAWS // AT_ONCE):
+        table = chance.standard_normal((len(causes), AT_ONCE))
+        varied = varied_by(made.node, table)
+        each = make(varied.node, made, 1e-5)
+        bloom = bloom_spread(TYPICAL, table[causes.index(BLOOM)])
+        plied.append(np.broadcast_to(each.state.diameter, (AT_ONCE,)))
+        finished.append(plied[-1] * (1 + (growth(each.state, FREE) - 1) * bloom))
+        if np.isfinite(reading.balance.ratio):
+            start = rest * np.asarray(turns_of(varied.node.members[0].node)) / turns_of(made.members[0].node)
+            own = balanced_near(varied.node, each.members, start, varied.rod, 2 * VARIANTS_STEPS, near=made.state)
+            told = offered(own, twist_scale(made.node, made.members))
+            ratios.append(ratio_of(turns_of(varied.node), told))
+    plied, finished = np.concatenate(plied), np.concatenate(finished)
+    near(reading.diameter_as_plied, plied, 5e-3)
+    near(reading.diameter_finished, finished, 5e-3)
+    near(reading.wpi_as_plied, wraps_per_inch(plied), 5e-3)
+    near(reading.wpi_finished, wraps_per_inch(finished), 5e-3)
+    if ratios:
+        known = np.concatenate(ratios)
+        near(reading.balance.ratio_band, known[np.isfinite(known)], 1e-2)
