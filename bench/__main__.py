@@ -24,7 +24,8 @@ from pebble_wheel.mechanics.reading.draws import normals
 from pebble_wheel.mechanics.reading.reading import read
 from pebble_wheel.mechanics.reading.spread import Spread, causes_of, spread
 from pebble_wheel.mechanics.rest import balance
-from pebble_wheel.mechanics.strand.state import MadeNest, make
+from pebble_wheel.mechanics.strand.settling import make
+from pebble_wheel.mechanics.strand.state import MadeNest
 from pebble_wheel.mechanics.strand.structure import Leaf, Node, OfBalanced, Rod, Single, Turns, equal_ply, with_members
 from pebble_wheel.mechanics.wash.bloom import Finish, growth
 from pebble_wheel.notation.aim import Aim, read_aim, weights_of

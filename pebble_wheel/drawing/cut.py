@@ -69,7 +69,7 @@ def _cut(made: Made, now: State, dress: Dress, place: FloatArray, growth: float,
         return
     if wrap_of(made.node):
         yield _disc(float(now.diameter) / 2 * growth, dress, place, own)
-    around = made.layout.azimuths([each.state.diameter / 2 for each in now.seats])
+    around = made.layout.azimuths(np.array([float(each.state.diameter) / 2 for each in now.seats]))
     drawn: Counter[int] = Counter()
     for number, each in enumerate(now.seats):
         angle = float(now.angle if coiled(made.node) and number == len(now.seats) - 1 else each.angle)

@@ -316,7 +316,7 @@ class _Pen:
         """
         seen = list(made.state.seats)
         sizes = [float(_own(made, each).diameter) for each in seen]
-        around = made.layout.azimuths([each.state.diameter / 2 for each in now.seats])
+        around = made.layout.azimuths(np.array([float(each.state.diameter) / 2 for each in now.seats]))
         beside = -sum(APART * size * each.count for size, each in zip(sizes, seen, strict=True)) / 2 * self.scale
         frame = _frame(path)
         turned_as_one = self._turned(0.0 if loose is None else loose, laid) + phase
@@ -353,7 +353,7 @@ class _Pen:
             wound = self._tube(outside, wrap, dress, along[begun], self._turned(laid, laid)[begun])
             yield replace(wound, wound=True)
 
-    def _met(self, turned: FloatArray, around: list[list[FloatArray]], sizes: list[float]) -> float:
+    def _met(self, turned: FloatArray, around: list[list[float]], sizes: list[float]) -> float:
         """Return the turn with which strands that come in one above the other meet in that order, not through another.
 
         In the middle of the stretch where they come together the first is to lie highest and the last lowest, as near
@@ -362,7 +362,7 @@ class _Pen:
         heights, place = 0.0 + 0.0j, -sum(size * len(own) for size, own in zip(sizes, around, strict=True)) / 2
         for size, own in zip(sizes, around, strict=True):
             for direction in own:
-                heights -= (place + size / 2) * np.exp(1j * float(direction))
+                heights -= (place + size / 2) * np.exp(1j * direction)
                 place += size
         middle = int(np.argmax(self.together >= HALF_MET))
         return -float(np.angle(heights)) - float(turned[middle])
@@ -392,7 +392,7 @@ class _Pen:
             if near.sum() < 4 or float(self.together[near].min()) < 1:
                 continue
             tucked = np.cos((leg[near] - middle) / reach * np.pi / 2) ** 0.5
-            start = float(np.asarray(made.layout.azimuths([np.asarray(1.0)])[0][0]))
+            start = float(np.asarray(made.layout.azimuths(np.ones(1))[0][0]))
             for groove in (1, 3):
                 lean = turned[near] + start + groove * np.pi / CHAIN_LEGS
                 way = _round(path[:, near], (frame[0][:, near], frame[1][:, near]), outside * tucked * self.scale, lean)

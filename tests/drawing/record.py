@@ -37,7 +37,7 @@ from pebble_wheel.drawing.yarn import (
     yarn_svg,
 )
 from pebble_wheel.mechanics.reading.draws import Band
-from pebble_wheel.mechanics.strand.state import make
+from pebble_wheel.mechanics.strand.settling import make
 from pebble_wheel.mechanics.strand.structure import Bought, Chain, Turns, Wrapped
 from pebble_wheel.mechanics.wash.bloom import Finish
 from pebble_wheel.notation.settings import Settings

@@ -24,7 +24,7 @@ from pebble_wheel.drawing.yarn import (
 )
 from pebble_wheel.mechanics.reading.draws import Band
 from pebble_wheel.mechanics.strand import kinds
-from pebble_wheel.mechanics.strand.state import make
+from pebble_wheel.mechanics.strand.settling import make
 from pebble_wheel.mechanics.strand.structure import Chain, Turns
 from pebble_wheel.mechanics.wash.bloom import Finish
 from pebble_wheel.notation.address import WHOLE

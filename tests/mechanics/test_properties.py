@@ -19,8 +19,9 @@ from pebble_wheel.mechanics.rest.balance import (
     resolve_made,
     twist_scale,
 )
+from pebble_wheel.mechanics.strand.settling import make
 from pebble_wheel.mechanics.strand.single import turns_for_factor
-from pebble_wheel.mechanics.strand.state import MadeNest, State, make, mass, nests
+from pebble_wheel.mechanics.strand.state import MadeNest, State, mass, nests
 from pebble_wheel.mechanics.strand.structure import (
     Bought,
     Chain,

@@ -26,8 +26,9 @@ from pebble_wheel.mechanics.rest.balance import (
     rest_of,
     twist_scale,
 )
+from pebble_wheel.mechanics.strand.settling import make, make_nest
 from pebble_wheel.mechanics.strand.single import fibres_across, least_turns, turns_per_staple
-from pebble_wheel.mechanics.strand.state import LeafState, Made, MadeNest, State, make, make_nest, mass, wraps
+from pebble_wheel.mechanics.strand.state import LeafState, Made, MadeNest, State, mass, wraps
 from pebble_wheel.mechanics.strand.structure import (
     Bought,
     Chain,

@@ -17,18 +17,9 @@ from pebble_wheel.mechanics.reading.uneven import Variants, vary
 from pebble_wheel.mechanics.rest import balance
 from pebble_wheel.mechanics.strand import single as strand_measures
 from pebble_wheel.mechanics.strand.layout import EVEN
+from pebble_wheel.mechanics.strand.settling import make_nest
 from pebble_wheel.mechanics.strand.single import least_turns
-from pebble_wheel.mechanics.strand.state import (
-    LeafState,
-    Made,
-    MadeNest,
-    NestState,
-    State,
-    bobbin_length,
-    make_nest,
-    mass,
-    nests,
-)
+from pebble_wheel.mechanics.strand.state import LeafState, Made, MadeNest, NestState, State, bobbin_length, mass, nests
 from pebble_wheel.mechanics.strand.structure import (
     Chain,
     Node,
@@ -224,8 +215,7 @@ def read(
     tex = float(mass(made.state) / made.state.length)
     balanced = _balance(made, rod, uneven, rest, memory)
     angles = np.abs(uneven.of(uneven.made.state.angle))
-    found = ((level.path, _single(level, rod, memory)) for level in levels)
-    singles = {path: own for path, own in found if own}
+    singles = _singles(levels, rod, memory)
     return Reading(
         node=whole,
         finish=finish,
@@ -435,11 +425,16 @@ def _schools(made: Made, rod: Rod, singles: dict[str, SingleReading], memory: Me
     )
 
 
-def _single(level: Level, rod: Rod, memory: Memory | None) -> SingleReading | None:
-    """Return the spinner's own measures of a level that was spun; None of any other."""
-    node, state = level.node, level.made
-    if not isinstance(node, Single) or not isinstance(state, LeafState):
-        return None
+def _singles(levels: tuple[Level, ...], rod: Rod, memory: Memory | None) -> dict[str, SingleReading]:
+    """Return the spinner's own measures of every level that was spun, by path."""
+    spun = [(level, level.node) for level in levels if isinstance(level.node, Single)]
+    folded = balance.ply_backs([node for _, node in spun], rod, memory)
+    return {level.path: _single(level, node, back) for (level, node), back in zip(spun, folded, strict=True)}
+
+
+def _single(level: Level, node: Single, ply_back: float) -> SingleReading:
+    state = level.made
+    assert isinstance(state, LeafState)
     fibre, turns, tex = node.fibre, float(turns_of(node)), float(np.asarray(node.tex))
     held = float(strand_measures.turns_per_staple(turns, fibre.mid_staple))
     return SingleReading(
@@ -451,6 +446,6 @@ def _single(level: Level, rod: Rod, memory: Memory | None) -> SingleReading | No
         turns_per_staple=held,
         turns_per_staple_now=float(strand_measures.turns_per_staple(level.held_by, fibre.mid_staple)),
         fibres_across=float(strand_measures.fibres_across(tex, fibre.density, fibre.mid_micron)),
-        ply_back_turns_per_m=balance.fold_turns(node, rod, memory=memory),
+        ply_back_turns_per_m=ply_back,
         packing=float(state.packing),
     )

@@ -1,8 +1,8 @@
 """What a yarn comes to in thousands of variants, read off a few that were worked out: a response surface.
 
 A figure is worked out at few settings of its causes, the probes. Through them goes a surface by least squares: every
-square and product of two causes, and higher powers along the way in which the figure leans most. The draws are read
-off it.
+square and product of two causes, of many their straight lines alone, and higher powers along the way in which the
+figure leans most. The draws are read off it.
 """
 
 from dataclasses import dataclass, replace
@@ -15,10 +15,10 @@ from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.reading.draws import normals
 
 MOST_CROSSED = 18
-"""Causes of which products are taken: with more each has little to do with the whole, and their squares are enough."""
+"""Causes of which squares and products are taken: with more each alone has little to do with the whole."""
 
-SPARE = 1.5
-"""Probes over the coefficients to be found, at the least."""
+SPARE, TOGETHER = 1.5, 64
+"""Probes over the coefficients to be found, at the least, and by how many they go up."""
 
 STEADY = 1e-9
 """Of a figure: one that varies by no more does not vary."""
@@ -38,6 +38,11 @@ class _Plan:
     """Which causes make up each square or product."""
 
     @property
+    def squared(self) -> bool:
+        """Whether the squares of all causes are among the terms."""
+        return len(self.crossed[0]) > 0
+
+    @property
     def determined(self) -> bool:
         """Whether there are probes enough."""
         return len(self.terms) >= len(self.solve)
@@ -50,10 +55,9 @@ class _Plan:
 
 @lru_cache(maxsize=8)
 def _plan(causes: int) -> _Plan:
-    alone = np.arange(causes)
-    crossed = np.triu_indices(causes) if causes <= MOST_CROSSED else (alone, alone)
-    coefficients = 1 + causes + len(crossed[0])
-    at = normals(causes, 1 << int(np.ceil(np.log2(SPARE * coefficients))))
+    crossed = np.triu_indices(causes if causes <= MOST_CROSSED else 0)
+    count = TOGETHER * int(np.ceil(SPARE * (1 + causes + len(crossed[0])) / TOGETHER))
+    at = np.ascontiguousarray(normals(causes, 1 << (count - 1).bit_length())[:, :count])
     terms = np.concatenate([np.ones((1, at.shape[1])), at, at[crossed[0]] * at[crossed[1]]]).T
     directions, sizes = np.linalg.qr(terms)
     return _Plan(at, terms, np.linalg.solve(sizes, directions.T), crossed)
@@ -90,11 +94,12 @@ def read_off(figure: Floats, draws: FloatArray) -> FloatArray:
     if not leant:
         return _surface(found, plan, draws)
     steepest = lean / leant
-    bent = _higher(steepest @ plan.probes)
+    bent = _higher(steepest @ plan.probes)[plan.squared :]
     own = bent @ plan.solve.T
     left, bent = known - plan.terms @ found, bent - own @ plan.terms.T
     higher = np.linalg.solve(bent @ bent.T, bent @ left)
-    return _surface(found - higher @ own, plan, draws) + _along(steepest @ draws, higher)
+    along = _along(steepest @ draws, [*(plan.squared * [0.0]), *higher.tolist()])
+    return _surface(found - higher @ own, plan, draws) + along
 
 
 def read_off_positive(figure: Floats, draws: FloatArray) -> FloatArray:
@@ -103,32 +108,33 @@ def read_off_positive(figure: Floats, draws: FloatArray) -> FloatArray:
 
 
 def _higher(along: FloatArray) -> FloatArray:
-    """Return Hermite's polynomials of the third to the fifth order, one row each."""
+    """Return Hermite's polynomials of the second to the fifth order, one row each."""
     square = along * along
-    return np.stack([along * (square - 3), square * (square - 6) + 3, along * (square * (square - 10) + 15)])
+    even, odd = [square - 1, square * (square - 6) + 3], [along * (square - 3), along * (square * (square - 10) + 15)]
+    return np.stack([even[0], odd[0], even[1], odd[1]])
 
 
-def _along(along: FloatArray, higher: FloatArray) -> FloatArray:
+def _along(along: FloatArray, higher: list[float]) -> FloatArray:
     """Return the sum of these polynomials with their coefficients, quicker on many than one by one."""
-    third, fourth, fifth = higher.tolist()
+    second, third, fourth, fifth = higher
     square = along * along
     odd = fifth * square
     odd += third - 10 * fifth
     odd *= square
     odd += 15 * fifth - 3 * third
     odd *= along
-    square = square * (fourth * square - 6 * fourth)
-    square += odd
-    square += 3 * fourth
-    return square
+    even = square * (fourth * square + (second - 6 * fourth))
+    even += odd
+    even += 3 * fourth - second
+    return np.asarray(even)
 
 
 def _surface(coefficients: FloatArray, plan: _Plan, at: FloatArray) -> FloatArray:
     """Return the quadratic surface at settings."""
     causes = len(at)
     lean, bends = coefficients[1 : causes + 1], coefficients[causes + 1 :]
-    if len(bends) == causes:
-        return coefficients[0] + lean @ at + np.einsum("c,cv,cv->v", bends, at, at)
+    if not len(bends):
+        return np.asarray(coefficients[0] + lean @ at)
     square = np.zeros((causes, causes))
     square[plan.crossed] = bends
     slope = square @ at

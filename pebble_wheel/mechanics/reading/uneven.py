@@ -9,7 +9,8 @@ from pebble_wheel.mechanics.reading.constants import Constants
 from pebble_wheel.mechanics.reading.draws import VARIANTS, normals
 from pebble_wheel.mechanics.reading.spread import Cause, Spread, bloom_spread, causes_of, chosen_turns, spread
 from pebble_wheel.mechanics.reading.surface import probes, read_off, read_off_positive
-from pebble_wheel.mechanics.strand.state import Made, make
+from pebble_wheel.mechanics.strand.settling import make
+from pebble_wheel.mechanics.strand.state import Made
 from pebble_wheel.mechanics.wash.bloom import Finish, growth
 
 PROBES_TOLERANCE = 1e-5

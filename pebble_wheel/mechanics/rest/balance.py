@@ -4,6 +4,7 @@ The balanced twist is the inserted top-level twist at which the elastic energy o
 stationary: a total derivative, through contact, packing and lengths.
 """
 
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from typing import Literal
 
@@ -11,23 +12,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
+from pebble_wheel.mechanics.fibre.packing import Draw, Prep
+from pebble_wheel.mechanics.fibre.table import Fibre
 from pebble_wheel.mechanics.memory import Memory, recalled
 from pebble_wheel.mechanics.strand.layout import EVEN
 from pebble_wheel.mechanics.strand.rings import MAX_RING
-from pebble_wheel.mechanics.strand.state import (
-    MOST_ROUNDS,
-    TOLERANCE,
-    Made,
-    MadeLeaf,
-    MadeNest,
-    NestState,
-    energy,
-    make,
-    make_nest,
-    nests,
-    one_of,
-    retwist,
-)
+from pebble_wheel.mechanics.strand.settling import MOST_ROUNDS, TOLERANCE, make, make_nest, retwist
+from pebble_wheel.mechanics.strand.state import Made, MadeLeaf, MadeNest, NestState, energy, nests, one_of
 from pebble_wheel.mechanics.strand.structure import (
     Leaf,
     Nest,
@@ -35,6 +26,7 @@ from pebble_wheel.mechanics.strand.structure import (
     OfBalanced,
     Ply,
     Rod,
+    Single,
     Turns,
     coiled,
     equal_ply,
@@ -81,8 +73,8 @@ begin to stand off put a leap into the slope."""
 VARIANTS_STEPS = 8
 """Newton steps at the most for variants about a known median; a cable's far ones want that many."""
 
-SCAN = 81
-"""Points of the search on both sides of zero."""
+SCAN, WIDEST_SCAN = 81, 1.6
+"""Points of the search on both sides of zero, and how far it goes, over :func:`twist_scale`."""
 
 ROUGHLY = 1e-4
 """Tolerance of lengths in that search, which only has to find the valley."""
@@ -157,24 +149,29 @@ class _Around:
         with np.errstate(invalid="ignore"):  # where both have jammed
             return (high - low) / (2 * by)
 
+    def uniformly_resting(self, grid: FloatArray) -> FloatArray:
+        """Return about where a uniform strand rests with least energy; NaN where it never does.
+
+        Args:
+            grid: twists, even steps along the first axis; further axes are those of the strand.
+        """
+        made = make_nest(self.node, self.members, grid, tolerance=ROUGHLY, rounds=SCAN_ROUNDS, sized=False)
+        stored = _stored(made.state, self.rod)
+        low, middle, high = stored[:-2], stored[1:-1], stored[2:]
+        rests = (middle <= low) & (middle <= high) & np.isfinite(middle)
+        best = np.argmin(np.where(rests, middle, np.inf), axis=0)[None]
+        low, middle, high, twist = (np.take_along_axis(each, best, 0)[0] for each in (low, middle, high, grid[1:-1]))
+        bend = high - 2 * middle + low
+        sound = np.isfinite(bend) & (bend > 0)
+        lean = np.divide(low - high, 2 * bend, out=np.zeros(np.shape(bend)), where=sound)
+        self._state = _variant(made.state, int(best[0]) + 1) if grid.ndim == 1 else None
+        return np.where(rests.any(axis=0), twist + lean * (grid[1] - grid[0]), np.nan)
+
     def resting(self, grid: FloatArray) -> float:
         """Return about where on a grid of twists the strand rests with least energy; NaN where it never does."""
-        rounds = SCAN_ROUNDS if self.uniform else SLOPES_ROUNDS
-        made = make_nest(self.node, self.members, grid, tolerance=ROUGHLY, rounds=rounds, sized=False)
+        made = make_nest(self.node, self.members, grid, tolerance=ROUGHLY, rounds=SLOPES_ROUNDS, sized=False)
         stored = _stored(made.state, self.rod)
         self._state = made.state
-        if self.uniform:
-            inner = np.arange(1, grid.size - 1)
-            found = inner[(stored[inner] <= stored[inner - 1]) & (stored[inner] <= stored[inner + 1])]
-            found = found[np.isfinite(stored[found])]
-            if not found.size:
-                return float("nan")
-            best = found[np.argmin(stored[found])]
-            low, middle, high = stored[best - 1 : best + 2]
-            bend = high - 2 * middle + low
-            lean = (low - high) / (2 * bend) if np.isfinite(bend) and bend > 0 else 0.0
-            self._state = _variant(made.state, int(best))
-            return float(grid[best] + lean * (grid[1] - grid[0]))
         slope = self.slopes(grid, SLOPES_ROUGHLY, SLOPES_ROUNDS)
         known = np.isfinite(stored) & np.isfinite(slope)
         found = np.flatnonzero((slope[:-1] < 0) & (slope[1:] >= 0) & known[:-1] & known[1:])
@@ -267,10 +264,11 @@ def balanced_turns(
 
 def _balanced_turns(node: Nest, rod: Rod, made: tuple[Made, ...]) -> float:
     around = _Around(node, made, rod)
-    widest = 1.6 * float(twist_scale(node, made))
+    widest = WIDEST_SCAN * float(twist_scale(node, made))
     if wrap_of(node):
         widest = max(widest, 1.5 * abs(float(turns_of(node.members[0].node))))
-    about = around.resting(np.linspace(-widest, widest, SCAN))
+    grid = np.linspace(-widest, widest, SCAN)
+    about = float(around.uniformly_resting(grid)) if around.uniform else around.resting(grid)
     if not np.isfinite(about):
         return about
     found = float(balanced_near(node, made, about, rod, around=around))
@@ -359,6 +357,32 @@ def fold(node: Node) -> Ply:
 def fold_turns(node: Node, rod: Rod, made: Made | None = None, memory: Memory | None = None) -> float:
     """Return the balanced twist of a strand's fold [turns/m of the fold, signed]; see :func:`fold`."""
     return balanced_turns(fold(node), rod, (made or make(node),), memory)
+
+
+def ply_backs(singles: Sequence[Single], rod: Rod, memory: Memory | None = None) -> list[float]:
+    """Return :func:`fold_turns` of singles of scalar values; those of one fibre, drawn alike, all at once."""
+    alike: dict[tuple[Fibre, Prep, Draw], list[Single]] = {}
+    for each in dict.fromkeys(singles):
+        alike.setdefault((each.fibre, each.prep, each.draw), []).append(each)
+    found = {each: turns for group in alike.values() for each, turns in _folded(group, rod, memory)}
+    return [found[each] for each in singles]
+
+
+def _folded(singles: list[Single], rod: Rod, memory: Memory | None) -> Iterator[tuple[Single, float]]:
+    if len(singles) == 1:
+        yield singles[0], fold_turns(singles[0], rod, memory=memory)
+        return
+    tex, turns, squeeze = (
+        np.array([of(each) for each in singles], float)
+        for of in (lambda each: each.tex, turns_of, lambda each: each.squeeze_factor)
+    )
+    together = fold(replace(singles[0], tex=tex, twist=Turns(turns), squeeze_factor=squeeze))
+    made = (make(together.members[0].node),)
+    around = _Around(together, made, rod)
+    widest = WIDEST_SCAN * twist_scale(together, made)
+    about = around.uniformly_resting(np.linspace(-1.0, 1.0, SCAN)[:, None] * widest)
+    found = np.where(np.isfinite(about), balanced_near(together, made, np.nan_to_num(about), rod), np.nan)
+    yield from zip(singles, found.tolist(), strict=True)
 
 
 def loop_turns(fold_turns_per_m: Floats) -> Floats:

@@ -8,12 +8,12 @@ alike; each seat has a state of its own.
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import reduce
+from functools import cached_property
 
 import numpy as np
 
-from pebble_wheel.mechanics.arrays import FloatArray, Floats
-from pebble_wheel.mechanics.strand.helix import apparent_width, lay
+from pebble_wheel.mechanics.arrays import FloatArray
+from pebble_wheel.mechanics.strand.helix import lay
 from pebble_wheel.mechanics.strand.rings import MAX_RING, Rings, rings
 
 EVEN = 0.5
@@ -26,7 +26,8 @@ FARTHEST_AXIS = 1.25
 """How far the axis of a strand that is twisted on or back may leave the middle, in distances of its strands from there:
 beyond, the tight strand lies straight and the slack ones stand off."""
 
-NEWTON_ROUNDS = 6
+NEWTON_ROUNDS, CLOSED = 6, 1e-5
+"""To close a ring, and the gap [radians] that the last of them, squaring it, leaves none of."""
 
 WIDEST_ACROSS = np.pi / 2 - 1e-6
 """Half the angle, seen from the axis, between the two widest neighbours of a ring that stand across each other."""
@@ -34,8 +35,8 @@ WIDEST_ACROSS = np.pi / 2 - 1e-6
 LEAST_TURNS = 1e-5
 """turns/mm: with fewer what is fed in excess cannot be told from a straight strand."""
 
-Places = tuple[list[FloatArray], list[FloatArray]]
-"""Centres of the strands of a ring, x and y [mm]."""
+Places = tuple[FloatArray, FloatArray]
+"""Centres of the strands of a ring, x and y [mm], places along the last axis."""
 
 
 @dataclass(frozen=True)
@@ -75,26 +76,53 @@ class Layout:
         """The rings of so many strands were they equal."""
         return rings(sum(len(ring) for ring in self.rings))
 
-    def radii(self, r: list[FloatArray], pull: list[Floats], angles: list[FloatArray]) -> list[FloatArray]:
-        """Return the distance of each seat's centre-line from the twist axis [mm].
+    @cached_property
+    def counts(self) -> FloatArray:
+        """How many strands lie on each seat."""
+        return np.array([float(each.count) for each in self.seats])
+
+    @cached_property
+    def outside(self) -> list[int]:
+        """The seats of the outermost ring."""
+        return self._in_rings[-1]
+
+    @cached_property
+    def _in_rings(self) -> list[list[int]]:
+        """The seats of each ring."""
+        numbered = list(enumerate(self.seats))
+        return [[number for number, each in numbered if each.ring == ring] for ring in range(len(self.rings))]
+
+    @cached_property
+    def _by_place(self) -> list[list[int]]:
+        """Of each ring the seat of every place."""
+        return [
+            [
+                next(number for number in self._in_rings[ring] if place in self.seats[number].places)
+                for place in range(len(members))
+            ]
+            for ring, members in enumerate(self.rings)
+        ]
+
+    def radii(self, r: FloatArray, pull: FloatArray, angles: FloatArray) -> FloatArray:
+        """Return the distance of each seat's centre-line from the twist axis [mm]; all have seats along the last axis.
 
         Args:
-            r: contact radius by seat, mm.
+            r: contact radius, mm.
             pull: what each seat's strand draws the axis with, any unit.
-            angles: helix angle by seat, for the growth of the contact radius with it, radians.
+            angles: helix angle, for the growth of the contact radius with it, radians.
         """
         found: list[FloatArray] = []
         for number, places, radius in self._rings(r, angles):
-            x, y = self._from_axis(places, pull) if number == 0 and places else ([], [])
-            for each in self.seats:
-                if each.ring == number:
-                    place = each.places[0]
-                    found.append(np.hypot(x[place], y[place]) if x else np.asarray(radius))
-        return found
+            seats = self._in_rings[number]
+            if places:
+                x, y = self._from_axis(places, pull)
+                first = [self.seats[each].places[0] for each in seats]
+                found.append(np.hypot(x[..., first], y[..., first]))
+            else:
+                found.append(np.broadcast_to(radius[..., None], (*radius.shape, len(seats))))
+        return joined(found)
 
-    def kept(
-        self, r: list[FloatArray], angles: list[FloatArray], squares: list[FloatArray], turns: FloatArray
-    ) -> FloatArray:
+    def kept(self, r: FloatArray, angles: FloatArray, squares: FloatArray, turns: FloatArray) -> FloatArray:
         """Return the squared length of a piece in which every strand keeps its own, distances of the centres kept.
 
         ``S_i² = z² + (2πN R_i)²``. The axis moves until the radii agree with the lengths; of strands in one ring of
@@ -102,102 +130,104 @@ class Layout:
         S_i/2πN, exact for two and three. Then ``z² = mean S² − (2πN)²(mean |c|² + |x|²)``, at most the shortest.
 
         Args:
-            r: contact radius by seat, mm.
-            angles: helix angle by seat, radians.
-            squares: S² of one strand of each seat, mm².
+            r: contact radius, seats along the last axis, mm.
+            angles: helix angle likewise, radians.
+            squares: S² of one strand of each seat likewise, mm².
             turns: N in the piece.
 
         Returns:
             z², mm²; each radius follows from it.
         """
         wound = (2 * np.pi) ** 2 * np.maximum(turns**2, LEAST_TURNS**2)
-        *_, (last, places, radius) = self._rings(r, angles)
-        outer = [(each, square) for each, square in zip(self.seats, squares, strict=True) if each.ring == last]
-        mean = outer[0][1]
-        if len(outer) > 1:
-            count = sum(each.count for each, _ in outer)
-            mean = sum((each.count * square for each, square in outer), np.asarray(0.0)) / count
+        *_, (_, places, radius) = self._rings(r, angles)
+        outer, counts = squares[..., self.outside], self.counts[self.outside]
+        mean = (counts * outer).sum(axis=-1) / counts.sum()
         about = radius**2
-        if places and last == 0:
-            about = self._moved(places, outer, wound)
-        return np.maximum(reduce(np.minimum, [mean - wound * about, *squares]), 0.0)
+        if places:
+            about = self._moved(places, outer[..., self._by_place[0]], wound)
+        return np.maximum(np.minimum(mean - wound * about, squares.min(axis=-1)), 0.0)
 
-    def _moved(self, places: Places, outer: list[tuple[Seat, FloatArray]], wound: FloatArray) -> FloatArray:
+    def _moved(self, places: Places, squares: FloatArray, wound: FloatArray) -> FloatArray:
         """Return the mean squared distance of the centres of a ring from where the axis goes for the strands to keep
         their lengths; ``wound`` is (2πN)²."""
-        count = len(places[0])
-        x, y = ([each - sum(axis, np.asarray(0.0)) / count for each in axis] for axis in places)
-        square = [a**2 + b**2 for a, b in zip(x, y, strict=True)]
-        spans = {place: squared / wound for each, squared in outer for place in each.places}
-        off = [square[place] - spans[place] for place in range(count)]
-        xx, yy, xy, xo, yo = (
-            sum((a * b for a, b in zip(one, other, strict=True)), np.asarray(0.0))
-            for one, other in ((x, x), (y, y), (x, y), (x, off), (y, off))
-        )
+        count = places[0].shape[-1]
+        x, y = (axis - axis.mean(axis=-1, keepdims=True) for axis in places)
+        square = x**2 + y**2
+        off = square - squares / wound[..., None]
+        xx, xo = (x * x).sum(axis=-1), (x * off).sum(axis=-1)
         if count == 2:
             squared = (xo / xx) ** 2 / 4
         else:
+            yy, xy, yo = ((a * b).sum(axis=-1) for a, b in ((y, y), (x, y), (y, off)))
             squared = ((yy * xo - xy * yo) ** 2 + (xx * yo - xy * xo) ** 2) / (xx * yy - xy**2) ** 2 / 4
-        mean = sum(square, np.asarray(0.0)) / count
+        mean = square.mean(axis=-1)
         return mean + np.minimum(squared, FARTHEST_AXIS**2 * mean)
 
-    def azimuths(self, r: list[FloatArray]) -> list[list[FloatArray]]:
-        """Return for each seat the directions of its strands from the twist axis, all drawing alike [radians]."""
-        angles: list[FloatArray] = [np.asarray(0.0)] * len(self.seats)
-        pull: list[Floats] = [1.0] * len(self.seats)
-        found: list[list[FloatArray]] = []
-        for number, places, _ in self._rings(r, angles):
+    def azimuths(self, r: FloatArray) -> list[list[float]]:
+        """Return for each seat the directions of its strands from the twist axis, all drawing alike [radians].
+
+        Args:
+            r: contact radius of each seat, mm.
+        """
+        alike = np.ones(len(self.seats))
+        found: list[list[float]] = []
+        for number, places, radius in self._rings(np.asarray(r, float), 0.0 * alike):
             if places:
-                x, y = self._from_axis(places, pull) if number == 0 else places
-                around = [np.arctan2(b, a) for a, b in zip(x, y, strict=True)]
+                x, y = self._from_axis(places, alike)
+                around = np.arctan2(y, x).tolist()
+            elif len(self._in_rings[number]) > 1:
+                x, y = _round(r[..., self._by_place[number]], radius)
+                around = np.arctan2(y, x).tolist()
             else:
-                around = [np.asarray(each) for each in self.shape.directions[number]]
-            found += [[around[place] for place in each.places] for each in self.seats if each.ring == number]
+                around = list(self.shape.directions[number])
+            found += [[around[place] for place in self.seats[each].places] for each in self._in_rings[number]]
         return found
 
-    def width(self, r: list[FloatArray]) -> FloatArray:
-        """Return the apparent diameter: the mean over all views of the width of the hull [mm] (Cauchy)."""
-        if self.plain:
-            return 2 * r[0] * apparent_width(len(self.rings[0]))
-        angles = [np.asarray(0.0)] * len(self.seats)
-        *_, (last, places, radius) = self._rings(r, angles)
-        own = {place: r[number] for number, each in enumerate(self.seats) if each.ring == last for place in each.places}
-        if not places:
+    def width(self, r: FloatArray) -> FloatArray:
+        """Return the apparent diameter: the mean over all views of the width of the hull [mm] (Cauchy).
+
+        Args:
+            r: contact radius, seats along the last axis, mm.
+        """
+        *_, (last, places, radius) = self._rings(r, np.zeros(len(self.seats)))
+        if len(self.outside) == 1:
             gaps = np.diff(np.sort(self.shape.directions[last]), append=2 * np.pi + min(self.shape.directions[last]))
-            return 2 * own[0] + radius * float(np.sum(2 * np.sin(gaps / 2))) / np.pi
+            own = r[..., self.outside[0]]
+            return np.asarray(2 * own + radius * float(np.sum(2 * np.sin(gaps / 2))) / np.pi)
         view = 2 * np.pi * np.arange(VIEWS) / VIEWS
+        x, y = places or _round(r[..., self._by_place[last]], radius)
         reach: FloatArray = np.asarray(0.0)  # which every strand reaches past, seen from within the ring
-        for place, (x, y) in enumerate(zip(*places, strict=True)):
-            along = np.asarray(x)[..., None] * np.cos(view) + np.asarray(y)[..., None] * np.sin(view)
-            one = np.asarray(own[place])[..., None] + along
-            reach = np.maximum(reach, one)
+        for place, seated in enumerate(self._by_place[last]):
+            along = x[..., place, None] * np.cos(view) + y[..., place, None] * np.sin(view)
+            reach = np.maximum(reach, r[..., seated, None] + along)
         return 2 * np.mean(reach, axis=-1)
 
-    def _rings(self, r: list[FloatArray], angles: list[FloatArray]) -> Iterator[tuple[int, Places | None, FloatArray]]:
-        """Yield each ring: its number, the centres of its strands where they are not all alike, and their distance from
-        the axis, where it is one.
+    def _rings(self, r: FloatArray, angles: FloatArray) -> Iterator[tuple[int, Places | None, FloatArray]]:
+        """Yield each ring: its number, the centres of its strands where their distances from the axis are not all
+        alike, which those of the innermost may be, and their distance from the axis, where it is one.
 
         A ring lies on what is inside it, or is as wide as its strands touch, whichever is more.
         """
         within: FloatArray = np.asarray(0.0)
         for number, ring in enumerate(self.rings):
-            seats = [place for place, each in enumerate(self.seats) if each.ring == number]
-            growth = self._growth(number, angles)
+            seats, growth = self._in_rings[number], self._growth(number, angles)
             if len(seats) == 1:
-                own = r[seats[0]]
+                own = r[..., seats[0]]
                 touch = own / np.sin(np.pi / len(ring)) * growth if len(ring) > 1 else np.asarray(0.0)
                 radius = np.maximum(touch, (within + own) * self._bedded(number)) if number else touch
                 yield number, None, radius
                 within = radius + own
                 continue
-            by_place = {place: r[each] for each in seats for place in self.seats[each].places}
-            around = [by_place[place] for place in range(len(ring))]
-            places = (
-                _touching(around, growth) if number == 0 else _around(around, within * self._bedded(number), growth)
-            )
-            yield number, places, np.hypot(places[0][0], places[1][0])
-            reaches = [np.hypot(a, b) + each for a, b, each in zip(*places, around, strict=True)]
-            within = np.max(np.stack(np.broadcast_arrays(*reaches)), axis=0)
+            around = r[..., self._by_place[number]]
+            if number:
+                radius = np.maximum(_closing(around) * growth, within * self._bedded(number) + around.mean(axis=-1))
+                yield number, None, radius
+                within = radius + around.max(axis=-1)
+            else:
+                places = _touching(around, growth)
+                distances = np.hypot(*places)
+                yield number, places, distances[..., 0]
+                within = (distances + around).max(axis=-1)
 
     def _bedded(self, ring: int) -> float:
         """Return how near a ring lies to what is inside it, over strands that lie on a smooth round."""
@@ -205,7 +235,7 @@ class Layout:
             return 1.0
         return self.shape.radii[ring] / max(self.shape.radii[ring - 1] + 2, self.shape.radii[ring])
 
-    def _growth(self, ring: int, angles: list[FloatArray]) -> FloatArray:
+    def _growth(self, ring: int, angles: FloatArray) -> FloatArray:
         """Return by how much contact widens a ring at its mean helix angle, as it does for equal strands.
 
         Round a strand that lies straight nothing widens: the shortest way to it stays square to the axis.
@@ -213,26 +243,29 @@ class Layout:
         strands = len(self.rings[ring])
         if strands == 1:
             return np.asarray(1.0)
-        own = [(each.count, angle) for each, angle in zip(self.seats, angles, strict=True) if each.ring == ring]
-        mean = own[0][1]
-        if len(own) > 1:
-            mean = sum((count * np.abs(angle) for count, angle in own), np.asarray(0.0)) / strands
+        seats = self._in_rings[ring]
+        mean = (self.counts[seats] * np.abs(angles[..., seats])).sum(axis=-1) / strands
         growth = lay(strands).ratio_at(mean) * np.sin(np.pi / strands)
         return 1 + (growth - 1) * (1 - abs(2 * self.tension_share - 1))
 
-    def _from_axis(self, places: Places, pull: list[Floats]) -> Places:
+    def _from_axis(self, places: Places, pull: FloatArray) -> Places:
         """Return the centres of the innermost ring from the twist axis."""
-        by_place = {
-            place: pull[number] for number, each in enumerate(self.seats) if not each.ring for place in each.places
-        }
-        weight = sum(by_place.values(), np.asarray(0.0))
-        share = abs(2 * self.tension_share - 1)
-        about = []
-        for axis in places:
-            centre = sum((by_place[place] * axis[place] for place in by_place), np.asarray(0.0)) / weight
-            centre = centre + share * (axis[self.straight] - centre)
-            about.append([each - centre for each in axis])
-        return about[0], about[1]
+        drawn, share = pull[..., self._by_place[0]], abs(2 * self.tension_share - 1)
+        drawn = drawn / drawn.sum(axis=-1, keepdims=True)
+
+        def from_axis(axis: FloatArray) -> FloatArray:
+            centre = (drawn * axis).sum(axis=-1, keepdims=True)
+            return axis - centre - share * (axis[..., self.straight, None] - centre)
+
+        return from_axis(places[0]), from_axis(places[1])
+
+
+def joined(parts: list[FloatArray]) -> FloatArray:
+    """Return arrays joined along their last axis, each as broadcast over the other axes as the others are."""
+    if len(parts) == 1:
+        return parts[0]
+    shape = np.broadcast_shapes(*(each.shape[:-1] for each in parts))
+    return np.concatenate([np.broadcast_to(each, (*shape, each.shape[-1])) for each in parts], axis=-1)
 
 
 def seat(counts: list[int], thickness: list[float], tension_share: float) -> Layout:
@@ -292,44 +325,49 @@ def _spread(ring: list[int]) -> list[int]:
     return [members[place] for place in _interleaved([ring.count(member) for member in members])]
 
 
-def _touching(r: list[FloatArray], growth: FloatArray) -> Places:
+def _touching(r: FloatArray, growth: FloatArray) -> Places:
     """Return centres of circles that touch: two, three mutually, or more round a ring, moved apart by a growth."""
-    zero = np.asarray(0.0)
-    if len(r) == 2:
-        x, y = [zero, r[0] + r[1]], [zero, zero]
-    elif len(r) == 3:
-        a, b, c = r[0] + r[1], r[0] + r[2], r[1] + r[2]
-        across = (a**2 + b**2 - c**2) / (2 * a)
-        x, y = [zero, a, across], [zero, zero, np.sqrt(b**2 - across**2)]
-    else:
-        return _around(r, None, growth)
-    return [growth * each for each in x], [growth * each for each in y]
+    strands = r.shape[-1]
+    if strands > 3:
+        return _round(r, _closing(r) * growth)
+    x, y = np.zeros(r.shape), np.zeros(r.shape)
+    x[..., 1] = a = r[..., 0] + r[..., 1]
+    if strands == 3:
+        b, c = r[..., 0] + r[..., 2], r[..., 1] + r[..., 2]
+        x[..., 2] = across = (a**2 + b**2 - c**2) / (2 * a)
+        y[..., 2] = np.sqrt(b**2 - across**2)
+    return growth[..., None] * x, growth[..., None] * y
 
 
-def _around(r: list[FloatArray], within: FloatArray | None, growth: FloatArray) -> Places:
-    """Return centres of circles round a ring: touching each other, or outside what lies within and spread evenly.
+def _closing(r: FloatArray) -> FloatArray:
+    """Return the radius at which circles touch each other round a ring.
 
     A touching ring has ``Σ asin(h_i/R) = π``, h half the distance of neighbours. With ``sin φ = h_max/R`` the sum rises
     evenly in φ, so that Newton closes in however unlike the circles are; at φ = π/2 the two widest stand across.
     """
-    pairs = [(own + r[(place + 1) % len(r)]) / 2 for place, own in enumerate(r)]
-    widest = np.max(np.stack(np.broadcast_arrays(*pairs)), axis=0)
-    shares = [half / widest for half in pairs]
-    phi = np.full(np.shape(widest), np.pi / len(r))
+    pairs = _halfway(r)
+    widest = pairs.max(axis=-1)
+    shares = pairs / widest[..., None]
+    phi = np.full(widest.shape, np.pi / r.shape[-1])
     for _ in range(NEWTON_ROUNDS):
-        sine, cosine = np.sin(phi), np.cos(phi)
-        off = sum((np.arcsin(share * sine) for share in shares), np.asarray(0.0)) - np.pi
-        slope = sum((share * cosine / np.sqrt(1 - (share * sine) ** 2) for share in shares), np.asarray(0.0))
+        leant = shares * np.sin(phi)[..., None]
+        off = np.arcsin(leant).sum(axis=-1) - np.pi
+        slope = (shares / np.sqrt(1 - leant**2)).sum(axis=-1) * np.cos(phi)
         phi = np.minimum(phi - off / slope, WIDEST_ACROSS)
-    radius = widest / np.sin(phi)
-    radius = radius * growth
-    if within is not None:
-        radius = np.maximum(radius, within + sum(r, np.asarray(0.0)) / len(r))
-    steps = [2 * np.arcsin(np.clip(half / radius, -1, 1)) for half in pairs]
-    spare = (2 * np.pi - sum(steps, np.asarray(0.0))) / len(r)
-    x, y, angle = [], [], np.asarray(0.0)
-    for step in steps:
-        x.append(radius * np.cos(angle))
-        y.append(radius * np.sin(angle))
-        angle = angle + step + spare
-    return x, y
+        if np.abs(off).max() < CLOSED:
+            break
+    return np.asarray(widest / np.sin(phi))
+
+
+def _halfway(r: FloatArray) -> FloatArray:
+    """Return half the distance of each circle and the next that touch round a ring."""
+    return (r + np.concatenate([r[..., 1:], r[..., :1]], axis=-1)) / 2
+
+
+def _round(r: FloatArray, radius: FloatArray) -> Places:
+    """Return centres of circles round a ring so wide, spread evenly."""
+    steps = 2 * np.arcsin(np.clip(_halfway(r) / radius[..., None], -1, 1))
+    spare = (2 * np.pi - steps.sum(axis=-1)) / r.shape[-1]
+    ends = np.cumsum(steps + spare[..., None], axis=-1)
+    angle = np.concatenate([np.zeros((*ends.shape[:-1], 1)), ends[..., :-1]], axis=-1)
+    return radius[..., None] * np.cos(angle), radius[..., None] * np.sin(angle)

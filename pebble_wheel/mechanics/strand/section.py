@@ -48,7 +48,7 @@ def _circles(
     if not isinstance(made, MadeNest) or not isinstance(now, NestState) or wrap_of(made.node):
         yield centre, float(now.diameter) / 2
         return
-    around = made.layout.azimuths([seat.state.diameter / 2 for seat in now.seats])
+    around = made.layout.azimuths(np.array([float(seat.state.diameter) / 2 for seat in now.seats]))
     strands, drawn = sum(seat.count for seat in now.seats), 0
     for place, seat in enumerate(now.seats):
         inner = made.members[seat.member]

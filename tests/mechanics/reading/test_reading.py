@@ -6,7 +6,7 @@ from hypothesis import given
 
 from pebble_wheel.mechanics.reading.findings import findings_of
 from pebble_wheel.mechanics.reading.reading import JammedError
-from pebble_wheel.mechanics.strand.state import make
+from pebble_wheel.mechanics.strand.settling import make
 from pebble_wheel.mechanics.strand.structure import OfBalanced, equal_ply
 from pebble_wheel.mechanics.wash.bloom import Finish, relaxation, strand_bloom
 from pebble_wheel.wording.advice import said_of

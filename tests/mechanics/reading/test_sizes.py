@@ -7,7 +7,7 @@ from scipy.optimize import minimize_scalar
 from bench import grist
 from pebble_wheel.mechanics.fibre.packing import LOOSEST
 from pebble_wheel.mechanics.rest import balance
-from pebble_wheel.mechanics.strand.state import make
+from pebble_wheel.mechanics.strand.settling import make
 from pebble_wheel.mechanics.strand.structure import Rod, Turns, equal_ply
 from tests.mechanics import rod
 from tests.yarns import of_factor, single

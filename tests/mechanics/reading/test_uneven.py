@@ -20,7 +20,8 @@ from pebble_wheel.mechanics.rest.balance import (
     ratio_of,
     twist_scale,
 )
-from pebble_wheel.mechanics.strand.state import MadeNest, make
+from pebble_wheel.mechanics.strand.settling import make
+from pebble_wheel.mechanics.strand.state import MadeNest
 from pebble_wheel.mechanics.strand.structure import (
     Bought,
     Chain,
@@ -41,6 +42,8 @@ from tests.yarns import TYPICAL, ply, read, single
 FREE = Finish("snap", "free")
 THREAD, STRIP = Bought(60.0, 0.29, Turns(-400.0)), Wrap(FIBRES["merino"], "carded", 800.0, 12.0)
 PLAIN_DRAWS, AT_ONCE = 200_000, 10_000
+OF_MANY_STRANDS = 4_000
+"""Each of which does little, so that so many draws say enough: by themselves 0.1 % of sizes, 0.3 % of ratios."""
 
 
 def varied_by(node, table):
@@ -137,12 +140,15 @@ def test_most_of_a_cube_along_the_way_it_leans_is_seen():
     assert np.std(off) < 0.1 * 0.05 * np.std(normals(1) ** 3)
 
 
-def test_of_many_causes_the_squares_are_read_off():
+def test_of_many_causes_what_bends_is_read_off_along_the_way_they_lean_together():
     many = MOST_CROSSED + 1
-    at, draws = probes(many), normals(many, 64)
-    weights = np.linspace(-1, 1, many)
-    found = read_off(weights @ at + weights**2 @ at**2, draws)
-    assert found == pytest.approx(weights @ draws + weights**2 @ draws**2)
+    weights = np.linspace(-1, 1, many) / np.sqrt(many)
+
+    def figure(at):
+        return weights @ at + 0.05 * (weights @ at) ** 2
+
+    off = read_off(figure(probes(many)), normals(many)) - figure(normals(many))
+    assert np.std(off) < 0.02 * np.std(figure(normals(many)))
 
 
 def test_what_does_not_vary_is_read_off_as_it_is():
@@ -178,6 +184,11 @@ def near(found: Band, plain: np.ndarray, to: float) -> None:
         assert own == pytest.approx(np.quantile(plain, share), rel=to)
 
 
+YARNS["eight unlike"] = Ply(
+    tuple(Member(single(20.0 * 1.06**place, 400.0 - 6 * place)) for place in range(8)), Turns(-70.0)
+)
+
+
 @pytest.mark.parametrize("name", YARNS)
 def test_percentiles_are_those_of_plain_draws(name):
     """Of 200,000 independent draws, each made by the mechanics: sizes and wraps to 0.5 %, ratios to 1 %.
@@ -190,12 +201,13 @@ def test_percentiles_are_those_of_plain_draws(name):
     causes = causes_of(made.node)
     rest = balanced_turns(made.node, TYPICAL.rod, made.members) if isinstance(made, MadeNest) else 0.0
     plied, finished, ratios = [], [], []
-    for _ in range(PLAIN_DRAWS // AT_ONCE):
-        table = chance.standard_normal((len(causes), AT_ONCE))
+    plain_draws, at_once = (OF_MANY_STRANDS, 1000) if len(causes) > MOST_CROSSED else (PLAIN_DRAWS, AT_ONCE)
+    for _ in range(plain_draws // at_once):
+        table = chance.standard_normal((len(causes), at_once))
         varied = varied_by(made.node, table)
         each = make(varied.node, made, 1e-5)
         bloom = bloom_spread(TYPICAL, table[causes.index(BLOOM)])
-        plied.append(np.broadcast_to(each.state.diameter, (AT_ONCE,)))
+        plied.append(np.broadcast_to(each.state.diameter, (at_once,)))
         finished.append(plied[-1] * (1 + (growth(each.state, FREE) - 1) * bloom))
         if np.isfinite(reading.balance.ratio):
             start = rest * np.asarray(turns_of(varied.node.members[0].node)) / turns_of(made.members[0].node)

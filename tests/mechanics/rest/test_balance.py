@@ -11,7 +11,7 @@ from scipy.optimize import brentq
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.rest import balance
 from pebble_wheel.mechanics.strand.helix import lay
-from pebble_wheel.mechanics.strand.state import make
+from pebble_wheel.mechanics.strand.settling import make
 from pebble_wheel.mechanics.strand.structure import Member, OfBalanced, Ply, Rod, Single, Turns, equal_ply
 from tests.examples import some
 from tests.yarns import degrees, of_factor, ply, single, singles

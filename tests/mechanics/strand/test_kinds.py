@@ -14,8 +14,9 @@ from pebble_wheel.mechanics.reading.reading import JammedError
 from pebble_wheel.mechanics.reading.spread import causes_of, spread
 from pebble_wheel.mechanics.rest import balance
 from pebble_wheel.mechanics.strand import kinds
+from pebble_wheel.mechanics.strand.settling import make
 from pebble_wheel.mechanics.strand.single import least_turns
-from pebble_wheel.mechanics.strand.state import bobbin_length, leaves, make, mass
+from pebble_wheel.mechanics.strand.state import bobbin_length, leaves, mass
 from pebble_wheel.mechanics.strand.structure import (
     Bought,
     Chain,

@@ -11,7 +11,7 @@ from scipy.optimize import least_squares
 from pebble_wheel.mechanics.strand.helix import nested_curvature_squared
 from pebble_wheel.mechanics.strand.layout import seat
 from pebble_wheel.mechanics.strand.rings import rings
-from pebble_wheel.mechanics.strand.state import make, retwist
+from pebble_wheel.mechanics.strand.settling import make, retwist
 from pebble_wheel.mechanics.strand.structure import Member, Ply, Turns
 from pebble_wheel.mechanics.wash.bloom import Finish
 from tests.yarns import ply, read, single, singles
@@ -57,7 +57,7 @@ def test_the_width_of_many_is_the_mean_width_of_their_hull():
         )
         reach = (x[:, None] * np.cos(view) + y[:, None] * np.sin(view)).max(axis=0) + 1
         layout = seat([strands], [1.0], 0.5)
-        width = float(layout.width([np.asarray(1.0)] * len(layout.seats)))
+        width = float(layout.width(np.ones(len(layout.seats))))
         assert width == pytest.approx(2 * reach.mean(), rel=1e-3)
 
 
@@ -65,7 +65,7 @@ def test_the_width_of_many_is_the_mean_width_of_their_hull():
 def test_a_strand_that_grows_among_thin_ones_widens_the_whole_steadily(counts):
     thick = np.geomspace(0.2, 12, 400)
     layout = seat(counts, [1.0] * len(counts), 0.5)
-    wide = layout.width([thick if each.member == 0 else np.ones(400) for each in layout.seats])
+    wide = layout.width(np.stack([thick if each.member == 0 else np.ones(400) for each in layout.seats], axis=-1))
     grown = np.diff(wide) / np.diff(2 * thick)
     assert grown.min() > 0.05 and grown.max() < sum(counts)
 

@@ -7,8 +7,9 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from pebble_wheel.mechanics.strand import state as state_module
-from pebble_wheel.mechanics.strand.state import energy, make, mass
+from pebble_wheel.mechanics.strand import settling
+from pebble_wheel.mechanics.strand.settling import make
+from pebble_wheel.mechanics.strand.state import energy, mass
 from pebble_wheel.mechanics.strand.structure import Member, Ply, Rod, Turns, with_members
 from tests.examples import some
 from tests.yarns import mirrored, of_factor, plies, ply, single, singles
@@ -73,8 +74,8 @@ def test_broadcasting_is_looping(rows):
 
 def test_a_thousand_variants_are_one_call(monkeypatch):
     calls = []
-    lay_up = state_module.make_nest
-    monkeypatch.setattr(state_module, "make_nest", lambda *given: calls.append(given) or lay_up(*given))
+    lay_up = settling.make_nest
+    monkeypatch.setattr(settling, "make_nest", lambda *given: calls.append(given) or lay_up(*given))
     tex = np.linspace(50, 150, 1000)
     made = make(ply(single(tex, 220.0), 3, -150.0))
     assert made.state.length.shape == (1000,)
