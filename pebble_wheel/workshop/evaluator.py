@@ -87,11 +87,14 @@ class Evaluator:
 
     def moments(self, reading: Reading, finish: Finish, rest_hours: float) -> dict[Moment, AtMoment]:
         """Return a yarn at every moment of a finish; one that it does not come to is left out."""
+
+        def work() -> dict[Moment, AtMoment]:
+            made, loop = reading.made, reading.balance.loop_turns
+            uneven = vary(made, finish, self.constants)
+            return at_moments(made, finish, uneven, loop, rest_hours, self.constants.spreads)
+
         with self._turn:
-            uneven = vary(reading.made, finish, self.constants)
-            return at_moments(
-                reading.made, finish, uneven, reading.balance.loop_turns, rest_hours, self.constants.spreads
-            )
+            return self._figures.recall((at_moments, reading.made.node, finish, rest_hours), work)
 
     def rested_share(self, spun: Node, hours: float) -> float:
         """Return by what share a ply-back of a single reads low after a rest on the bobbin."""

@@ -6,7 +6,8 @@ Turning them evaluates the structure at many settings in one call; a wish is met
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
-from typing import Literal
+from functools import cached_property
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
@@ -28,7 +29,7 @@ from pebble_wheel.mechanics.rest.balance import (
 )
 from pebble_wheel.mechanics.strand.settling import make, make_nest
 from pebble_wheel.mechanics.strand.single import fibres_across, least_turns, turns_per_staple
-from pebble_wheel.mechanics.strand.state import LeafState, Made, MadeNest, State, mass, wraps
+from pebble_wheel.mechanics.strand.state import LeafState, Made, MadeNest, State, mass, one_of, wraps
 from pebble_wheel.mechanics.strand.structure import (
     Bought,
     Chain,
@@ -46,6 +47,9 @@ from pebble_wheel.mechanics.strand.structure import (
 )
 from pebble_wheel.mechanics.wash.bloom import Finish, growth, shrinkage
 
+if TYPE_CHECKING:
+    from scipy.interpolate import CubicSpline
+
 Measure = Literal["finished diameter", "diameter", "finished tex", "tex"]
 
 SIZES = np.geomspace(0.02, 400.0, 44)
@@ -62,6 +66,9 @@ EASING = (1.0, 0.95, 0.9, 0.85, 0.8, 0.7, 0.6, 0.5)
 
 GRID = 1.07
 """Steps of twist within which the median of uneven spinning hardly changes its distance from even spinning."""
+
+VARIANTS = 2048
+"""That the median is taken of: it is within 1e-3 of that of all."""
 
 MEDIAN_TO = 1e-3
 """How near the median comes to a wish that is met."""
@@ -95,7 +102,19 @@ class Knobs:
     """On the twist of the whole: on its multiple of balance, or on its turns."""
 
 
-def turned(node: Node, near: Made, knobs: Knobs, rod: Rod) -> Made:
+@dataclass(frozen=True)
+class Like:
+    """The structure made at a setting much like the one wanted, which saves rounds."""
+
+    made: Made
+    knobs: Knobs
+
+    def within(self, member: int) -> "Like":
+        """Return the same of a member."""
+        return Like(_laid(self.made).members[member], replace(self.knobs, lay=1.0))
+
+
+def turned(node: Node, near: Made, knobs: Knobs, rod: Rod, like: Like | None = None) -> Made:
     """Return a structure made with its knobs turned, multiples of balance followed from those of the structure itself.
 
     Bought threads and cores stay as they are: they are chosen, not spun to the gauge of the yarn.
@@ -105,11 +124,12 @@ def turned(node: Node, near: Made, knobs: Knobs, rod: Rod) -> Made:
         near: the same made, see ``balance.resolve_made``.
         knobs: one setting, or arrays of settings.
         rod: constants of the energy model.
+        like: where to start from; from the structure itself where none is given.
     """
-    return _turned(node, near, knobs, rod, knobs.lay)
+    return _turned(node, near, knobs, rod, knobs.lay, like or Like(near, Knobs()))
 
 
-def _turned(node: Node, near: Made, knobs: Knobs, rod: Rod, lay: Floats) -> Made:
+def _turned(node: Node, near: Made, knobs: Knobs, rod: Rod, lay: Floats, like: Like) -> Made:
     match node:
         case Bought():
             return near
@@ -119,7 +139,7 @@ def _turned(node: Node, near: Made, knobs: Knobs, rod: Rod, lay: Floats) -> Made
         case CoreSpun():
             return _turned_wrap(node, _laid(near), knobs, lay)
         case Ply() | Chain() | Wrapped():
-            return _turned_nest(node, _laid(near), knobs, rod, lay)
+            return _turned_nest(node, _laid(near), knobs, rod, lay, like)
 
 
 def _laid(near: Made) -> MadeNest:
@@ -136,23 +156,25 @@ def _turned_wrap(node: CoreSpun, near: MadeNest, knobs: Knobs, lay: Floats) -> M
     return make_nest(laid, near.members, turns, near.state)
 
 
-def _turned_nest(node: Ply | Chain | Wrapped, near: MadeNest, knobs: Knobs, rod: Rod, lay: Floats) -> Made:
+def _turned_nest(node: Ply | Chain | Wrapped, near: MadeNest, knobs: Knobs, rod: Rod, lay: Floats, like: Like) -> Made:
     thicker = np.sqrt(knobs.size)
     members = tuple(
-        _turned(member.node, like, knobs, rod, 1.0) for member, like in zip(node.members, near.members, strict=True)
+        _turned(member.node, near.members[place], knobs, rod, 1.0, like.within(place))
+        for place, member in enumerate(node.members)
     )
     inner = with_members(node, tuple(member.node for member in members))
-    turns = turns_of(near.node) * knobs.twist * lay / thicker
+    turns, settled = turns_of(near.node) * knobs.twist * lay / thicker, _laid(like.made).state
     if isinstance(node.twist, OfBalanced):
-        start = turns_of(near.node) / node.twist.multiple * knobs.twist / thicker / np.asarray(knobs.size) ** EASES
+        start = turns_of(like.made.node) / node.twist.multiple / like.knobs.lay * knobs.twist / like.knobs.twist
+        start = start * np.asarray(knobs.size / like.knobs.size) ** -(0.5 + EASES)
         room = STEEPEST_START * twist_scale(
             inner, members
         )  # beyond it the strands may be full, and no slope leads back
         start = np.clip(start, -room, room)
         shape = np.broadcast(start, *(member.state.length for member in members)).shape
-        found = balanced_near(inner, members, np.broadcast_to(start, shape), rod, FAR_STEPS, near=near.state)
+        found = balanced_near(inner, members, np.broadcast_to(start, shape), rod, FAR_STEPS, near=settled)
         turns = node.twist.multiple * lay * found
-    return make_nest(replace(inner, twist=Turns(turns)), members, turns, near.state)
+    return make_nest(replace(inner, twist=Turns(turns)), members, turns, settled)
 
 
 @dataclass(frozen=True)
@@ -161,6 +183,10 @@ class Course:
 
     near: Made
     """The structure itself, with its twist as asked."""
+    knobs: Knobs
+    """At which it was turned: the sizes, and what was asked of twist and lay."""
+    made: Made
+    """The structure at all of these."""
     size: FloatArray
     measures: dict[Measure, FloatArray]
     """mm or tex."""
@@ -173,16 +199,37 @@ class Course:
     fullness: FloatArray
     """Jamming of the fullest level."""
 
+    def like(self, size: float) -> Like:
+        """Return the structure made at the setting nearest to a size."""
+        place = int(np.argmin(np.abs(np.log(self.size / size))))
+        if place not in self._likes:
+            knobs = replace(self.knobs, size=float(self.size[place]))
+            self._likes[place] = Like(_one_of(self.made, place, self.size.size), knobs)
+        return self._likes[place]
+
+    @cached_property
+    def _likes(self) -> dict[int, Like]:
+        return {}
+
     def size_for(self, measure: Measure, value: Floats) -> FloatArray:
         """Return the knob of size at which a measure has a value, of any shape; beyond the ends of the course the ends.
 
         Between the settings a spline of logarithms is read; it departs from the very answer by less than 1e-5.
         """
+        spline = self._size_by(measure)
+        return np.exp(spline(np.clip(np.log(value), spline.x[0], spline.x[-1])))
+
+    def _size_by(self, measure: Measure) -> "CubicSpline":
         from scipy.interpolate import CubicSpline
 
-        size, figures = self.rising(measure)
-        logs = np.log(figures)
-        return np.exp(CubicSpline(logs, np.log(size))(np.clip(np.log(value), logs[0], logs[-1])))
+        if measure not in self._splines:
+            size, figures = self.rising(measure)
+            self._splines[measure] = CubicSpline(np.log(figures), np.log(size))
+        return self._splines[measure]
+
+    @cached_property
+    def _splines(self) -> "dict[Measure, CubicSpline]":
+        return {}
 
     def rising(self, measure: Measure) -> tuple[FloatArray, FloatArray]:
         """Return the knob of size and a measure from where it rises.
@@ -206,15 +253,27 @@ class Course:
         Args:
             thinnest: bobbin diameter of the thinnest single that the spinner is willing to spin, mm.
         """
+        fine, (across, staple, bobbin) = self._between
+        demands = [across - np.log(FEWEST_FIBRES), staple - np.log(FEWEST_TURNS_PER_STAPLE)]
+        if thinnest > 0:
+            demands.append(bobbin - np.log(thinnest))
+        return fine, _least(demands, fine.size)
+
+    @cached_property
+    def _between(self) -> tuple[FloatArray, list[FloatArray]]:
+        """Logarithms of sizes between the settings, and of what the singles have there; without limit where none is
+        spun."""
         from scipy.interpolate import PchipInterpolator
 
-        demands = [self.across / FEWEST_FIBRES, self.staple / FEWEST_TURNS_PER_STAPLE]
-        if thinnest > 0:
-            demands.append(self.bobbin / thinnest)
         logs = np.log(self.size)
         fine = np.linspace(logs[0], logs[-1], BETWEEN * self.size.size)
-        known = [np.log(each) for each in demands if np.all(np.isfinite(each))]
-        return fine, _least([PchipInterpolator(logs, each)(fine) for each in known], fine.size)
+
+        def read(figure: FloatArray) -> FloatArray:
+            if not np.all(np.isfinite(figure)):
+                return np.full(fine.size, np.inf)
+            return np.asarray(PchipInterpolator(logs, np.log(figure))(fine))
+
+        return fine, [read(each) for each in (self.across, self.staple, self.bobbin)]
 
     def nearest(self, thinnest: float, size: float, measure: Measure) -> float:
         """Return the knob of size at which the singles can be spun and a measure is nearest; NaN if at none."""
@@ -227,6 +286,15 @@ class Course:
         roots = logs[turn] - room[turn] * (logs[turn + 1] - logs[turn]) / (room[turn + 1] - room[turn])
         off = np.log(self.value_at(self.measures[measure], np.exp(roots)) / self.value_at(self.measures[measure], size))
         return float(np.exp(roots[np.argmin(np.abs(off))]))
+
+
+def _one_of(made: Made, place: int, settings: int) -> Made:
+    if not isinstance(made, MadeNest):
+        return made
+    turns = float(np.broadcast_to(turns_of(made.node), settings)[place])
+    inner = tuple(_one_of(each, place, settings) for each in made.members)
+    node = replace(made.node, twist=Turns(turns))
+    return replace(made, node=node, members=inner, state=one_of(made.state, place))
 
 
 def _as_it_stands(node: Node, rod: Rod, memory: Memory | None) -> Made:
@@ -247,7 +315,9 @@ def course(node: Node, finish: Finish, knobs: Knobs, rod: Rod, memory: Memory | 
         NoBalanceError: where a strand has no balanced twist in the direction asked for.
     """
     near = _as_it_stands(node, rod, memory)
-    state = turned(node, near, replace(knobs, size=SIZES), rod).state
+    knobs = replace(knobs, size=SIZES)
+    made = turned(node, near, knobs, rod)
+    state = made.state
     tex = mass(state) / state.length
     measures: dict[Measure, FloatArray] = {
         "diameter": state.diameter,
@@ -258,6 +328,8 @@ def course(node: Node, finish: Finish, knobs: Knobs, rod: Rod, memory: Memory | 
     spun = [each for each in _singles(state) if each.core is None]
     return Course(
         near,
+        knobs,
+        made,
         SIZES,
         measures,
         across=_least([*(each.across for each in spun), *_strips(state)]),
@@ -364,7 +436,7 @@ def fit(node: Node, finish: Finish, wish: Wish, constants: Constants, memory: Me
         except NoBalanceError:
             hindrances = hindrances or [Hindrance("no-balance")]
             continue
-        off = _median_over_nominal(node, finish, _coarse(run, wish, knobs), constants, wish.measure, memory)
+        off = _median_over_nominal(node, run, finish, _coarse(run, wish, knobs), constants, wish.measure, memory)
         size = float(run.size_for(wish.measure, wish.value / off))
         full = float(run.value_at(run.fullness, size))
         if full < 1:
@@ -399,8 +471,8 @@ def _within(
     knobs = replace(knobs, size=size)
     measured = not found and wish.measure.endswith("diameter")
     for _ in range(TRIES):
-        made = turned(node, run.near, knobs, constants.rod)
-        varied = vary(made, finish, constants)
+        made = turned(node, run.near, knobs, constants.rod, run.like(float(knobs.size)))
+        varied = vary(made, finish, constants, VARIANTS)
         off = _median(varied, wish.measure) / wish.value if measured else 1.0
         if abs(off - 1) < MEDIAN_TO:
             return Fit(knobs, tuple(found), made, varied)
@@ -422,16 +494,16 @@ def _remembered_course(node: Node, finish: Finish, knobs: Knobs, rod: Rod, memor
 
 
 def _median_over_nominal(
-    node: Node, finish: Finish, knobs: Knobs, constants: Constants, measure: Measure, memory: Memory | None
+    node: Node, run: Course, finish: Finish, knobs: Knobs, constants: Constants, measure: Measure, memory: Memory | None
 ) -> float:
     """Return by how much the median of uneven spinning differs from even spinning."""
     if not measure.endswith("diameter"):
         return 1.0
 
     def work() -> float:
-        made = turned(node, _as_it_stands(node, constants.rod, memory), knobs, constants.rod)
+        made = turned(node, run.near, knobs, constants.rod, run.like(float(knobs.size)))
         nominal = made.state.diameter * (growth(made.state, finish) if measure == "finished diameter" else 1.0)
-        return _median(vary(made, finish, constants), measure) / float(nominal)
+        return _median(vary(made, finish, constants, VARIANTS), measure) / float(nominal)
 
     return recalled(memory, (_median_over_nominal, node, finish, knobs, constants, measure), work)
 

@@ -5,7 +5,7 @@ stationary: a total derivative, through contact, packing and lengths.
 """
 
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -184,6 +184,11 @@ class _Around:
         share = slope[best] / (slope[best] - slope[best + 1])
         return float(grid[best] + share * (grid[1] - grid[0]))
 
+    @property
+    def close_by(self) -> NestState | None:
+        """Where it was looked last, the middle of it."""
+        return self._state and _variant(self._state, np.shape(self._state.length)[0] // 2)
+
     def turns_at(self, twist: float) -> bool:
         """Return whether the slope turns so near a twist as Newton is asked to come."""
         low, high = self.slopes(twist + CLOSE * self.step * np.array([-1.0, 1.0]))
@@ -246,6 +251,16 @@ def balanced_near(
     return twist
 
 
+@dataclass(frozen=True)
+class Resting:
+    """A strand at rest."""
+
+    turns: float
+    """Its balanced twist [turns/m, signed]; NaN where it has none."""
+    near: NestState | None
+    """It settled close by, where something was looked for there."""
+
+
 def balanced_turns(
     node: Nest, rod: Rod, members: tuple[Made, ...] | None = None, memory: Memory | None = None
 ) -> float:
@@ -256,13 +271,17 @@ def balanced_turns(
     other strands while one is changed.
     """
 
-    def work() -> float:
-        return _balanced_turns(node, rod, members or tuple(make(member.node) for member in node.members))
+    return _at_rest(node, rod, members, memory).turns
+
+
+def _at_rest(node: Nest, rod: Rod, members: tuple[Made, ...] | None, memory: Memory | None) -> Resting:
+    def work() -> Resting:
+        return _resting(node, rod, members or tuple(make(member.node) for member in node.members))
 
     return recalled(memory, (balanced_turns, replace(node, twist=Turns(0.0)), rod), work)
 
 
-def _balanced_turns(node: Nest, rod: Rod, made: tuple[Made, ...]) -> float:
+def _resting(node: Nest, rod: Rod, made: tuple[Made, ...]) -> Resting:
     around = _Around(node, made, rod)
     widest = WIDEST_SCAN * float(twist_scale(node, made))
     if wrap_of(node):
@@ -270,12 +289,13 @@ def _balanced_turns(node: Nest, rod: Rod, made: tuple[Made, ...]) -> float:
     grid = np.linspace(-widest, widest, SCAN)
     about = float(around.uniformly_resting(grid)) if around.uniform else around.resting(grid)
     if not np.isfinite(about):
-        return about
+        return Resting(about, None)
     found = float(balanced_near(node, made, about, rod, around=around))
+    near = around.close_by
     quiet = abs(found) < NOISE * twist_scale(node, made)
     if quiet or around.valley is None or around.turns_at(found):
-        return found
-    return around.bottom(*around.valley)
+        return Resting(found, near)
+    return Resting(around.bottom(*around.valley), near)
 
 
 def offered(balanced: Floats, scale: Floats) -> FloatArray:
@@ -338,15 +358,16 @@ def resolve_made(node: Node, rod: Rod, path: str = "yarn", memory: Memory | None
         resolve_made(member.node, rod, f"{path}.{member_path(node, index)}", memory)
         for index, member in enumerate(node.members)
     )
-    inner = with_members(node, tuple(member.node for member in members))
+    inner, near = with_members(node, tuple(member.node for member in members)), None
     if isinstance(node.twist, OfBalanced):
-        balanced = rest_of(inner, rod, members, memory)
+        rest = _at_rest(inner, rod, members, memory)
+        balanced, near = float(offered(rest.turns, twist_scale(inner, members))), rest.near
         if balanced == 0:
             raise NoBalanceError(path, "quiet")
         if not node.twist.direction * balanced > 0:
             raise NoBalanceError(path, "needs Z" if node.twist.direction > 0 else "needs S")
         inner = replace(inner, twist=Turns(node.twist.multiple * balanced))
-    return make_nest(inner, members, turns_of(inner))
+    return make_nest(inner, members, turns_of(inner), near)
 
 
 def fold(node: Node) -> Ply:

@@ -264,6 +264,8 @@ def joined(parts: list[FloatArray]) -> FloatArray:
     """Return arrays joined along their last axis, each as broadcast over the other axes as the others are."""
     if len(parts) == 1:
         return parts[0]
+    if len({each.shape[:-1] for each in parts}) == 1:
+        return np.concatenate(parts, axis=-1)
     shape = np.broadcast_shapes(*(each.shape[:-1] for each in parts))
     return np.concatenate([np.broadcast_to(each, (*shape, each.shape[-1])) for each in parts], axis=-1)
 

@@ -32,8 +32,8 @@ def database(request: Request) -> Iterator[sqlite3.Connection]:
 Database = Annotated[sqlite3.Connection, Depends(database)]
 
 
-def evaluator_of(request: Request) -> Evaluator:
-    """Return the evaluator of the application."""
+async def evaluator_of(request: Request) -> Evaluator:
+    """Return the evaluator of the application; at once, and not by way of a thread."""
     evaluator: Evaluator = request.app.state.evaluator
     return evaluator
 
