@@ -12,6 +12,7 @@ from hypothesis import settings
 from bench.serving import serving
 from pebble_wheel.demo.lantern_lane import fill
 from pebble_wheel.store.database import opened, prepare
+from pebble_wheel.store.pool import Connections
 from pebble_wheel.web.app import create_app
 
 settings.register_profile("suite", max_examples=40, deadline=None, derandomize=True)
@@ -30,7 +31,7 @@ class Server:
 
     def turn_to(self, database: Path) -> str:
         """Serve a database from now on."""
-        self.app.state.database = database
+        self.app.state.connections = Connections(database)
         return self.address
 
 

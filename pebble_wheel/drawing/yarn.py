@@ -175,16 +175,18 @@ def life_size_svg(made: Made, dress: Dress, imperial: bool, title: str) -> str:
 
 
 def small_svg(made: Made, dress: Dress, name: str, title: str) -> str:
-    """Return the yarn alone as a small drawing for a list; all small drawings share one scale while they fit."""
+    """Return the yarn alone as a small picture, a file of its own; all of them share one scale while they fit."""
     frame = Frame(width=420, height=72, tallest=66, join_from=-300, join_to=-200)
     scale = min(20.0, scale_for(made, frame))
     return tag(
         "svg",
         words("title", title) + paint(strands_of(made, dress, frame, scale), name, fibres=0, **depth_of(made)),
+        xmlns="http://www.w3.org/2000/svg",
         viewBox=f"0 0 {frame.width:.0f} {frame.height:.0f}",
+        width=frame.width,
+        height=frame.height,
         preserveAspectRatio="xMinYMid slice",
         role="img",
-        class_="small-yarn",
     )
 
 

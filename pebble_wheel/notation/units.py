@@ -49,6 +49,9 @@ _DEFINITIONS = (
 )
 
 
+MEASURABLE = (1e-9, 1e12)
+"""Of every quantity, in the unit that it is kept in: what is less or more was not measured."""
+
 Stage = Literal["plied", "finished"]
 """Of a yarn that a size is said or measured of: as it comes off the wheel, or washed and dried."""
 
@@ -81,7 +84,7 @@ def read_twist(text: str, unit: str, place: str = "twist") -> float:
     amount = _quantity(text, unit, place)
     if not amount.check("[twisting]/[length]"):
         _refuse(place, f"'{text.strip()}' is not a twist; write it like 220, 220 t/m or 5.5 tpi")
-    return float(amount.to("turn/meter").magnitude)
+    return _in(amount, "turn/meter", place)
 
 
 def read_size(text: str, unit: str, place: str = "size", wraps: float = 1.0) -> Size:
@@ -94,14 +97,14 @@ def read_size(text: str, unit: str, place: str = "size", wraps: float = 1.0) -> 
     """
     amount = _quantity(text, unit, place)
     if amount.check("[mass]/[length]"):
-        return Size(float(amount.to("tex").magnitude), None)
+        return Size(_in(amount, "tex", place), None)
     if amount.check("[length]/[mass]"):
-        return Size(float((1 / amount).to("tex").magnitude), None)
+        return Size(1e6 / _in(amount, "meter/kilogram", place), None)
     if amount.check("[wrapping]/[length]"):
-        return Size(None, INCH * wraps / float(amount.to("wpi").magnitude))
+        return Size(None, INCH * wraps / _in(amount, "wpi", place))
     if not amount.check("[length]"):
         _refuse(place, f"'{text.strip()}' is not a size; write it like 90 tex, 22 wpi, 5500 yd/lb or 0.8 mm")
-    return Size(None, float(amount.to("millimeter").magnitude))
+    return Size(None, _in(amount, "millimeter", place))
 
 
 def read_length(text: str, unit: str, place: str = "length") -> float:
@@ -113,7 +116,7 @@ def read_length(text: str, unit: str, place: str = "length") -> float:
     amount = _quantity(text, unit, place)
     if not amount.check("[length]"):
         _refuse(place, f"'{text.strip()}' is not a length; write it like 120 m, 130 yd or 3 in")
-    return float(amount.to("millimeter").magnitude)
+    return _in(amount, "millimeter", place)
 
 
 def read_mass(text: str, unit: str, place: str = "mass") -> float:
@@ -125,7 +128,7 @@ def read_mass(text: str, unit: str, place: str = "mass") -> float:
     amount = _quantity(text, unit, place)
     if not amount.check("[mass]"):
         _refuse(place, f"'{text.strip()}' is not a weight; write it like 100 g or 4.5 oz")
-    return float(amount.to("gram").magnitude)
+    return _in(amount, "gram", place)
 
 
 def read_number(text: str, place: str = "number") -> float:
@@ -164,10 +167,21 @@ def _quantity(text: str, unit: str, place: str) -> "pint.Quantity[Any]":
         _refuse(place, f"the unit '{written}' is not known")
 
 
+def _in(amount: "pint.Quantity[Any]", unit: str, place: str) -> float:
+    """Return what a quantity comes to in a unit."""
+    value = float(amount.to(unit).magnitude)
+    if not MEASURABLE[0] <= value <= MEASURABLE[1]:
+        _refuse(place, f"{value:g} {unit} is beyond any yarn")
+    return value
+
+
 @lru_cache(maxsize=128)
 def _unit(name: str) -> Any:
     """Return a unit by its name; the few that people use are asked for over and over."""
-    return registry().parse_expression(name)
+    meant = registry().parse_expression(name)
+    if not math.isfinite(meant.to_base_units().magnitude):
+        raise ValueError(name)
+    return meant
 
 
 def _refuse(place: str, message: str) -> NoReturn:

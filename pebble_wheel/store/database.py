@@ -1,27 +1,49 @@
 """Opening the database, its migrations and its transactions."""
 
 import sqlite3
-from collections.abc import Iterator
+import time
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from importlib.resources import files
 from pathlib import Path
 
+from pebble_wheel.store.rows import mark_of, new_uid
+from pebble_wheel.store.words import words_of
+
 APPLICATION_ID = 0x50_65_62_57
 """Marks the file as ours, so that another program's database is never migrated by mistake."""
+
+PATIENCE = 5.0
+"""Seconds that a writer waits for another."""
+
+QUICK = 64_000_000
+"""Bytes up to which a database is looked through whole when it is opened; a larger one in its structure only."""
+
+_MAGIC, _HEADER = b"SQLite format 3\0", 112
+_USER_VERSION, _OWNER, _SCHEMA_CELLS = slice(60, 64), slice(68, 72), slice(103, 105)
+"""Places in the first page (SQLite's file format): version, owner, and how many entries its schema begins with."""
 
 
 class DatabaseError(ValueError):
     """A file that cannot be used as the database."""
 
 
-def connect(file: Path) -> sqlite3.Connection:
-    """Return a connection with the product's safety settings; the file is made if missing."""
-    connection = sqlite3.connect(file, isolation_level=None, check_same_thread=False)
+class DamagedFileError(DatabaseError):
+    """A database of ours whose structure is broken."""
+
+
+def connect(file: Path, made: bool = True) -> sqlite3.Connection:
+    """Return a connection with the product's safety settings; the file is made if missing and ``made``."""
+    where: str | Path = file if made else f"{file.absolute().as_uri()}?mode=rw"
+    connection = sqlite3.connect(where, isolation_level=None, check_same_thread=False, uri=not made)
     connection.row_factory = sqlite3.Row
-    connection.execute("PRAGMA busy_timeout = 5000")
+    connection.text_factory = lambda kept: kept.decode("utf-8", "surrogateescape")  # a flipped byte hides no row
+    connection.execute(f"PRAGMA busy_timeout = {1000 * PATIENCE:.0f}")
     connection.execute("PRAGMA synchronous = FULL")
     connection.execute("PRAGMA foreign_keys = ON")
+    for name, taken, function in (("mark_of", -1, mark_of), ("new_uid", 0, new_uid), ("words_of", 2, words_of)):
+        connection.create_function(name, taken, function)
     return connection
 
 
@@ -41,10 +63,11 @@ def transaction(connection: sqlite3.Connection) -> Iterator[None]:
     connection.execute("BEGIN IMMEDIATE")
     try:
         yield
+        connection.execute("COMMIT")
     except BaseException:
-        connection.execute("ROLLBACK")
+        if connection.in_transaction:
+            connection.execute("ROLLBACK")
         raise
-    connection.execute("COMMIT")
 
 
 def migrations() -> list[str]:
@@ -56,32 +79,105 @@ def migrations() -> list[str]:
     return [text for _, text in scripts]
 
 
-def prepare(file: Path, upto: int | None = None) -> None:
+def prepare(file: Path, upto: int | None = None, before: Callable[[Path, int], object] | None = None) -> None:
     """Bring the database forward to the newest version, or to one asked for.
+
+    Several processes may do so at once. A file of another program is refused before anything of it is touched.
+
+    Args:
+        file: the database, made if missing.
+        upto: the version asked for.
+        before: called with the file and its version before it is brought forward from an older one.
 
     Raises:
         DatabaseError: for a file that is no database, belongs to another program, or was written by a newer version.
+        DamagedFileError: for one whose structure is broken.
     """
     scripts = migrations()
     wanted = len(scripts) if upto is None else upto
+    refuse_foreign(file)
     try:
         with opened(file) as connection:
-            connection.execute("PRAGMA journal_mode = WAL")
+            _refuse(connection, len(scripts))
+            _look_through(connection, file)
+            _write_ahead(connection)
             version = connection.execute("PRAGMA user_version").fetchone()[0]
-            owner = connection.execute("PRAGMA application_id").fetchone()[0]
-            tables = connection.execute("SELECT count(*) FROM sqlite_schema").fetchone()[0]
-            if owner != APPLICATION_ID and tables:
-                raise DatabaseError("it belongs to another program")
-            if version > len(scripts):
-                raise DatabaseError(f"it is of version {version}, newer than this program knows; update the program")
-            for number in range(version, wanted):
-                with transaction(connection):
-                    for statement in _statements(scripts[number]):
-                        connection.execute(statement)
-                    connection.execute(f"PRAGMA application_id = {APPLICATION_ID}")
-                    connection.execute(f"PRAGMA user_version = {number + 1}")
+            if before and 0 < version < wanted:
+                before(file, version)
+            _bring_forward(connection, scripts, wanted)
+    except UnicodeDecodeError as error:  # of what SQLite would say of a name in its schema
+        raise DamagedFileError("its structure is broken") from error
     except sqlite3.DatabaseError as error:
+        if error.sqlite_errorname in ("SQLITE_CORRUPT", "SQLITE_NOTADB"):
+            raise DamagedFileError(str(error)) from error
         raise DatabaseError(str(error)) from error
+
+
+def _bring_forward(connection: sqlite3.Connection, scripts: list[str], wanted: int) -> None:
+    while True:
+        with transaction(connection):  # the version is read with the write lock held: another process may be at it too
+            version = connection.execute("PRAGMA user_version").fetchone()[0]
+            if version >= wanted:
+                return
+            for statement in _statements(scripts[version]):
+                connection.execute(statement)
+            connection.execute(f"PRAGMA application_id = {APPLICATION_ID}")
+            connection.execute(f"PRAGMA user_version = {version + 1}")
+
+
+def refuse_foreign(file: Path) -> None:
+    """Refuse a file that is no database or is another program's, by its first bytes, which are only read.
+
+    Raises:
+        DatabaseError: with what it is.
+    """
+    try:
+        with file.open("rb") as opened_file:
+            head = opened_file.read(_HEADER)
+    except FileNotFoundError:
+        return
+    except OSError as error:
+        raise DatabaseError(error.strerror or str(error)) from error
+    if not head:
+        return
+    if not head.startswith(_MAGIC):
+        raise DatabaseError("it is no database")
+    owner, schema = (int.from_bytes(head[place], "big") for place in (_OWNER, _SCHEMA_CELLS))
+    if owner != APPLICATION_ID and (owner or schema):
+        raise DatabaseError("it belongs to another program")
+
+
+def _refuse(connection: sqlite3.Connection, newest: int) -> None:
+    """Refuse by what the database itself says, which may not have come to its first bytes yet."""
+    connection.execute("BEGIN")  # all as of one moment: another process may be making it
+    tables = connection.execute("SELECT count(*) FROM sqlite_schema").fetchone()[0]
+    version = connection.execute("PRAGMA user_version").fetchone()[0]
+    owner = connection.execute("PRAGMA application_id").fetchone()[0]
+    connection.execute("COMMIT")
+    if owner != APPLICATION_ID and tables:
+        raise DatabaseError("it belongs to another program")
+    if version > newest:
+        raise DatabaseError(f"it is of version {version}, newer than this program knows; update the program")
+
+
+def _look_through(connection: sqlite3.Connection, file: Path) -> None:
+    whole = file.stat().st_size <= QUICK
+    found = connection.execute("PRAGMA integrity_check(1)" if whole else "PRAGMA quick_check(1)").fetchone()[0]
+    if found != "ok":
+        raise DamagedFileError(str(found).partition("\n")[0])
+
+
+def _write_ahead(connection: sqlite3.Connection) -> None:
+    """Turn to writing ahead, for which another process may have to be waited for."""
+    begin = time.monotonic()
+    while True:
+        try:
+            connection.execute("PRAGMA journal_mode = WAL")
+            return
+        except sqlite3.OperationalError as error:
+            if error.sqlite_errorname != "SQLITE_BUSY" or time.monotonic() - begin > PATIENCE:
+                raise
+            time.sleep(0.02)
 
 
 def now() -> str:

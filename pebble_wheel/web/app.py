@@ -16,6 +16,8 @@ from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.store.database import opened, prepare
 from pebble_wheel.store.designs import NotKeptError
+from pebble_wheel.store.pool import Connections
+from pebble_wheel.store.rows import DamagedError
 from pebble_wheel.web import api
 from pebble_wheel.web.guard import Guard
 from pebble_wheel.web.screens.aim import routes as aim
@@ -23,16 +25,26 @@ from pebble_wheel.web.screens.construct import routes as construct
 from pebble_wheel.web.screens.finish import routes as finish
 from pebble_wheel.web.screens.settings import routes as settings
 from pebble_wheel.web.screens.shelf import routes as shelf
+from pebble_wheel.web.screens.versions import routes as versions
 from pebble_wheel.web.shared.assets import ASSETS
-from pebble_wheel.web.shared.base import render
+from pebble_wheel.web.shared.base import STORE_FAULTS, render
 from pebble_wheel.web.shared.yarn import view_of
 from pebble_wheel.wording.display import Display
-from pebble_wheel.wording.messages import NOT_ON_THE_SHELF, NOT_UNDERSTOOD, NOTHING_HERE, Message, refused
+from pebble_wheel.wording.messages import (
+    NOT_ON_THE_SHELF,
+    NOT_UNDERSTOOD,
+    NOTHING_HERE,
+    UNEXPECTED,
+    Message,
+    damaged,
+    refused,
+    said_of_fault,
+)
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.starts import FIRST, start
 
 LOCAL_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
-SCREENS = (shelf, aim, construct, finish, settings)
+SCREENS = (shelf, versions, aim, construct, finish, settings)
 
 
 def create_app(database: Path, hosts: list[str] | None = None, demo: bool = False) -> FastAPI:
@@ -46,12 +58,16 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
         with opened(database) as connection:
             fill(connection)
     app = FastAPI(title="Pebble Wheel", openapi_url=None, docs_url=None, redoc_url=None)
-    app.state.database = database
+    app.state.connections = Connections(database)
     app.state.evaluator = Evaluator()
     app.add_api_route("/static/{mark}/{name}", ASSETS.give, methods=["GET", "HEAD"])
     for module in (*SCREENS, api):
         app.include_router(module.router)
     app.add_exception_handler(NotKeptError, _not_kept)
+    app.add_exception_handler(DamagedError, _damaged)
+    for fault in STORE_FAULTS:
+        app.add_exception_handler(fault, _store_fault)
+    app.add_exception_handler(Exception, _unexpected)
     app.add_exception_handler(HTTPException, _http_error)
     app.add_exception_handler(RequestValidationError, _bad_request)
     app.add_exception_handler(InputError, _bad_request)
@@ -73,6 +89,19 @@ def warm(evaluator: Evaluator) -> None:
 
 def _not_kept(request: Request, error: Exception) -> Response:
     return _say(request, NOT_ON_THE_SHELF, 404)
+
+
+def _damaged(request: Request, error: Exception) -> Response:
+    return _say(request, damaged(str(error)), 410)
+
+
+def _unexpected(request: Request, error: Exception) -> Response:
+    return _say(request, UNEXPECTED, 500)
+
+
+def _store_fault(request: Request, error: Exception) -> Response:
+    said = said_of_fault(error)
+    return _say(request, said or UNEXPECTED, 503 if said else 500)
 
 
 def _bad_request(request: Request, error: Exception) -> Response:

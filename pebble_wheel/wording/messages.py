@@ -25,6 +25,71 @@ NOTHING_HERE = Message("Nothing here", "There is no such page.")
 OTHER_SITE = "This request came from another site; open the page here."
 
 
+VANISHED = Message(
+    "The notebook is not there",
+    "The file that holds your yarns has gone from its place. Nothing was kept; put the file back, or restore a copy.",
+)
+LOCKED = Message(
+    "The notebook is busy",
+    "Another program holds the file that your yarns are kept in. Nothing was kept; go back and try again in a moment.",
+)
+FULL = Message(
+    "There is no room",
+    "The disk is full. Nothing was kept, and nothing was lost; go back, make room and try again.",
+)
+READ_ONLY = Message(
+    "The notebook cannot be written to",
+    "The file that holds your yarns, or its folder, is read-only. What is kept can be looked at; nothing was kept.",
+)
+BROKEN = Message(
+    "The notebook is damaged",
+    "The file that holds your yarns cannot be read here. Stop the program and run “pebble-wheel check”, which saves "
+    "what can be read; the copies beside the file are whole.",
+)
+UNEXPECTED = Message(
+    "Something went wrong",
+    "This was not foreseen. Nothing was kept; go back, what you typed is still there. What happened stands in the "
+    "terminal that the program runs in.",
+)
+
+
+_BY_FAULT = {
+    "SQLITE_BUSY": LOCKED,
+    "SQLITE_LOCKED": LOCKED,
+    "SQLITE_FULL": FULL,
+    "SQLITE_IOERR": FULL,
+    "SQLITE_READONLY": READ_ONLY,
+    "SQLITE_CANTOPEN": READ_ONLY,
+    "SQLITE_CORRUPT": BROKEN,
+    "SQLITE_NOTADB": BROKEN,
+}
+"""By how SQLite's name for a fault begins."""
+
+
+def said_of_fault(error: Exception) -> Message | None:
+    """Return what is wrong with the store; None where that is not known."""
+    if isinstance(error, FileNotFoundError):
+        return VANISHED
+    name = getattr(error, "sqlite_errorname", "")
+    return next((said for known, said in _BY_FAULT.items() if name.startswith(known)), None)
+
+
+def damaged(why: str) -> Message:
+    """Return that a record cannot be read."""
+    words = f"Why: {why}. The others are not touched by it; the shelf gives what can be had of this one."
+    return Message("This record is damaged", words)
+
+
+def once(changed_at: str) -> str:
+    """Return that a design is shown as it once was."""
+    return f"As it was on {day_and_time(changed_at)}; keep it to have it so again."
+
+
+def day_and_time(moment: str) -> str:
+    """Return a moment as people write it."""
+    return moment[:16].replace("T", ", ")
+
+
 def refused(detail: str) -> Message:
     """Return that a request cannot be served, and why."""
     return Message("Nothing here", detail)

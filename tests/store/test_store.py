@@ -5,9 +5,9 @@ import signal
 import sqlite3
 import subprocess
 import sys
+from dataclasses import replace
 
 import pytest
-from pydantic import ValidationError
 
 from pebble_wheel.notation.design import Design, write_design
 from pebble_wheel.notation.draft import design_of, read_draft, write_draft
@@ -93,7 +93,7 @@ def test_put_away_and_brought_back(connection):
 
 def test_a_transaction_is_whole_or_not_at_all(connection):
     with pytest.raises(RuntimeError), database.transaction(connection):
-        connection.execute("INSERT INTO setting VALUES ('units', 'imperial')")
+        connection.execute("INSERT INTO setting VALUES ('units', 'imperial', mark_of('units', 'imperial'))")
         raise RuntimeError
     assert settings.load(connection) == Settings()
 
@@ -104,12 +104,15 @@ def test_settings_are_kept_and_checked(connection):
     settings.save(connection, chosen)
     assert settings.load(connection) == chosen
     for name, value in (("units", "cubits"), ("angle_from", "above"), ("wpi_method", ""), ("weight_table", "stone")):
-        connection.execute("UPDATE setting SET value = ? WHERE name = ?", (value, name))
-        with pytest.raises(ValidationError, match=name):
-            settings.load(connection)
-        connection.execute("UPDATE setting SET value = ? WHERE name = ?", (getattr(chosen, name), name))
-    connection.execute("INSERT INTO setting VALUES ('colour_of_the_door', 'red')")
-    assert settings.load(connection) == chosen
+        connection.execute(
+            "UPDATE setting SET value = :value, mark = mark_of(:name, :value) WHERE name = :name",
+            {"value": value, "name": name},
+        )
+        assert settings.load(connection) == replace(chosen, **{name: getattr(Settings(), name)})
+        settings.save(connection, chosen)
+    connection.execute("INSERT INTO setting VALUES ('colour_of_the_door', 'red', mark_of('colour_of_the_door', 'red'))")
+    connection.execute("UPDATE setting SET value = 'metric' WHERE name = 'units'")  # without its mark
+    assert settings.load(connection) == replace(chosen, units="metric")
 
 
 def test_migrations_lead_forward_from_every_older_version(tmp_path):

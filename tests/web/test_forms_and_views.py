@@ -17,7 +17,7 @@ from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.notation.weights import WEIGHT_TABLES
-from pebble_wheel.store.designs import Kept
+from pebble_wheel.store.designs import Damaged, Kept, PutAway
 from pebble_wheel.store.records import Noted
 from pebble_wheel.web.screens.aim.compare import Line
 from pebble_wheel.web.screens.aim.form import read_form as read_aim_form
@@ -27,9 +27,10 @@ from pebble_wheel.web.screens.construct.view import page_of, parts_of
 from pebble_wheel.web.screens.finish.form import finished_as
 from pebble_wheel.web.screens.finish.form import read_form as read_finish_form
 from pebble_wheel.web.screens.finish.view import Noting, Records, view_of_finish
-from pebble_wheel.web.screens.shelf.view import NameFault, view_of_shelf
+from pebble_wheel.web.screens.shelf.view import Found, NameFault, view_of_shelf
 from pebble_wheel.web.shared.aimed import candidate_of
 from pebble_wheel.web.shared.base import Desk
+from pebble_wheel.web.shared.small import content_of, small_of
 from pebble_wheel.wording.display import Display
 from pebble_wheel.workshop.starts import start
 from tests.evaluated import EVALUATOR
@@ -37,7 +38,7 @@ from tests.evaluated import EVALUATOR
 DESK = Desk(EVALUATOR, Display())
 INCHES = Desk(EVALUATOR, Display(Settings(units="imperial")))
 DESIGN = design_of(start("3-ply"), Settings())
-KEPT = Kept(7, DESIGN, write_draft(start("3-ply")), "2026-01-01")
+KEPT = Kept(7, DESIGN, write_draft(start("3-ply")), "2026-01-01", "0a")
 
 
 def form(*pairs: tuple[str, str], **fields: str) -> ImmutableMultiDict:
@@ -172,7 +173,7 @@ def test_a_finish_is_read_within_its_limits():
 
 def test_what_was_measured_stands_on_its_axis_with_how_far_it_may_be_off():
     def view(*skeins, swatches=(), desk=DESK):
-        records = Records([Noted(n, each, "") for n, each in enumerate(skeins, 1)], list(swatches))
+        records = Records([Noted(n, each, "") for n, each in enumerate(skeins, 1)], list(swatches), [])
         return view_of_finish(KEPT, read_finish_form({}, DESIGN), records, Noting({}), desk)
 
     shown = view(Skein("finished", False, 100.0, 30.0, 12.0, "card", 1.0, "soft"))
@@ -204,16 +205,16 @@ def spans(axis: ElementTree.Element) -> list[float]:
 
 
 def test_the_finishing_screen_shows_its_moments():
-    shown = view_of_finish(KEPT, read_finish_form({"at": "soaking"}, DESIGN), Records([], []), Noting({}), DESK)
+    shown = view_of_finish(KEPT, read_finish_form({"at": "soaking"}, DESIGN), Records([], [], []), Noting({}), DESK)
     assert [point.moment for point in shown.points] == list(MOMENTS) and all(point.words for point in shown.points)
     assert shown.now.moment == "soaking" and shown.now.wet and not shown.changed and shown.rest_words == ""
     steamed = view_of_finish(
-        KEPT, read_finish_form({"wash": "steam", "at": "soaking"}, DESIGN), Records([], []), Noting({}), DESK
+        KEPT, read_finish_form({"wash": "steam", "at": "soaking"}, DESIGN), Records([], [], []), Noting({}), DESK
     )
     assert [point.words for point in steamed.points if point.moment in ("soaking", "spun-out")] == ["", ""]
     assert steamed.now.moment == "dried" and steamed.changed
     rested = view_of_finish(
-        KEPT, read_finish_form({"at": "rested", "rest": "48"}, DESIGN), Records([], []), Noting({}), DESK
+        KEPT, read_finish_form({"at": "rested", "rest": "48"}, DESIGN), Records([], [], []), Noting({}), DESK
     )
     assert rested.now_words == "rested 48 h" and rested.rest_words.startswith("After 48 h on the bobbin")
     assert [each.own for each in rested.ranking].count(True) == 1
@@ -222,20 +223,29 @@ def test_the_finishing_screen_shows_its_moments():
 
 
 def test_the_shelf_shows_what_is_on_it():
-    other = Kept(8, DESIGN, "{}", "2026-01-02")
-    shelf = view_of_shelf([KEPT, other], [Kept(9, DESIGN, "{}", "")], DESK, gone=9, fault=NameFault(8, "", "too short"))
-    assert (
-        [card.id for card in shelf.cards] == [7, 8]
-        and shelf.gone.id == 9
-        and [each.id for each in shelf.put_away] == [9]
-    )
-    assert [card.fault and card.fault.message for card in shelf.cards] == [None, "too short"]
-    assert "small7" in shelf.cards[0].drawing and shelf.cards[0].structure == "3-ply of Corriedale"
-    assert view_of_shelf([], [], DESK, gone=4).gone is None
+    other, gone = Kept(8, DESIGN, "{}", "2026-01-02", "0b"), PutAway(9, "Gone")
+    broken = Damaged(6, "Half", "{", "it no longer holds what was written")
+    small = {content_of(DESIGN): small_of(DESIGN, DESK.evaluator)}
+    found = Found("", 2, 50, 1)
+    shelf = view_of_shelf(found, [KEPT, broken, other], [gone], small, DESK.display, 9, NameFault(8, "", "too short"))
+    assert [card.id for card in shelf.cards] == [7, 6, 8] and shelf.cards[1] is broken
+    assert shelf.gone is gone and shelf.put_away == [gone]
+    assert [shelf.cards[place].fault and shelf.cards[place].fault.message for place in (0, 2)] == [None, "too short"]
+    card = shelf.cards[0]
+    assert card.structure == "3-ply of Corriedale" and card.picture == f"/designs/7/small/{content_of(DESIGN)}.svg"
+    assert re.fullmatch(r"balanced · \d+–\d+ wpi finished", card.facts) and card.designation
+    assert view_of_shelf(found, [KEPT], [], {}, DESK.display, gone=4).gone is None
+    assert view_of_shelf(found, [KEPT], [], {}, DESK.display).cards[0].facts == ""
+
+
+def test_pages_of_the_shelf_lead_to_each_other():
+    assert [Found("", page, 50, 0).before for page in (1, 2)] == ["", "/?page=1"]
+    assert [Found("soft merino", page, 49, 0).after for page in (2, 3)] == ["/?q=soft+merino&page=3", ""]
+    assert (Found("", 1, 0, 0).pages, Found("", 1, 24, 0).pages, Found("", 1, 25, 0).pages) == (1, 1, 2)
 
 
 def finish_of_view(**typed: str):
-    return view_of_finish(KEPT, read_finish_form(typed, DESIGN), Records([], []), Noting({}), DESK)
+    return view_of_finish(KEPT, read_finish_form(typed, DESIGN), Records([], [], []), Noting({}), DESK)
 
 
 def test_the_pictures_of_finishing_are_at_one_scale_and_fit():
@@ -271,8 +281,10 @@ def test_a_weight_hangs_on_the_skein_only_while_it_dries():
 
 def test_what_was_measured_wet_has_no_axis_where_the_yarn_is_never_wet():
     wet = Noted(1, Skein("finished", True, None, None, 12.0, "relaxed", None, ""), "")
-    steamed = view_of_finish(KEPT, read_finish_form({"wash": "steam"}, DESIGN), Records([wet], []), Noting({}), DESK)
-    soaked = view_of_finish(KEPT, read_finish_form({"wash": "soak"}, DESIGN), Records([wet], []), Noting({}), DESK)
+    steamed = view_of_finish(
+        KEPT, read_finish_form({"wash": "steam"}, DESIGN), Records([wet], [], []), Noting({}), DESK
+    )
+    soaked = view_of_finish(KEPT, read_finish_form({"wash": "soak"}, DESIGN), Records([wet], [], []), Noting({}), DESK)
     assert (len(steamed.measured.axes), len(soaked.measured.axes)) == (0, 1)
 
 

@@ -1,20 +1,25 @@
 """Templates, and what every screen needs at hand: the database, the evaluator and the settings."""
 
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import AsyncIterator, Callable
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path as FilePath
-from typing import Annotated, Any
+from typing import Annotated, Any, TypeVar
 
 from fastapi import Depends, Path, Request
 from fastapi.templating import Jinja2Templates
 
 from pebble_wheel.notation.settings import Settings
-from pebble_wheel.store.database import opened
+from pebble_wheel.store.pictures import Pictures
+from pebble_wheel.store.pool import Connections
 from pebble_wheel.store.settings import load
 from pebble_wheel.web.shared.assets import ASSETS
 from pebble_wheel.wording.display import Display
+from pebble_wheel.wording.messages import Message, said_of_fault
 from pebble_wheel.workshop.evaluator import Evaluator
+
+Done = TypeVar("Done")
 
 WEB = FilePath(__file__).parent.parent
 
@@ -23,13 +28,38 @@ templates.env.trim_blocks = templates.env.lstrip_blocks = True
 templates.env.globals["asset"] = ASSETS.address
 
 
-def database(request: Request) -> Iterator[sqlite3.Connection]:
-    """Open the database for one request."""
-    with opened(request.app.state.database) as connection:
+async def database(request: Request) -> AsyncIterator[sqlite3.Connection]:
+    """Lend the database for one request."""
+    connections: Connections = request.app.state.connections
+    with connections.lent() as connection:
         yield connection
 
 
 Database = Annotated[sqlite3.Connection, Depends(database)]
+
+STORE_FAULTS = (sqlite3.DatabaseError, FileNotFoundError)
+"""By which a store says that it cannot be read or written."""
+
+
+class Keeping:
+    """Writes for one request: a store that cannot be written to is said, and what is in work stays."""
+
+    def __init__(self, request: Request) -> None:
+        self._connections: Connections = request.app.state.connections
+
+    def tried(self, do: Callable[[sqlite3.Connection], Done]) -> Done | Message:
+        """Return what was done, or what is wrong with the store."""
+        try:
+            with self._connections.lent() as connection:
+                return do(connection)
+        except STORE_FAULTS as fault:
+            said = said_of_fault(fault)
+            if said is None:
+                raise
+            return said
+
+
+Writing = Annotated[Keeping, Depends(Keeping)]
 
 
 async def evaluator_of(request: Request) -> Evaluator:
@@ -39,6 +69,15 @@ async def evaluator_of(request: Request) -> Evaluator:
 
 
 Evaluating = Annotated[Evaluator, Depends(evaluator_of)]
+
+
+def pictures_of(request: Request) -> Pictures:
+    """Return the small pictures kept beside the database."""
+    connections: Connections = request.app.state.connections
+    return Pictures(connections.file)
+
+
+SmallPictures = Annotated[Pictures, Depends(pictures_of)]
 
 
 @dataclass(frozen=True)
@@ -54,9 +93,15 @@ class Desk:
         return self.display.settings
 
 
-def desk_of(evaluator: Evaluating, connection: Database) -> Desk:
-    """Return the application's evaluator with the person's settings, loaded for one request."""
-    return Desk(evaluator, Display(load(connection)))
+def desk_of(request: Request, evaluator: Evaluating) -> Desk:
+    """Return the application's evaluator with the person's settings, loaded for one request.
+
+    Where they cannot be read just now, those read last serve, so that what is in work stays on the screen.
+    """
+    state = request.app.state
+    with suppress(*STORE_FAULTS), state.connections.lent() as connection:
+        state.settings = load(connection)
+    return Desk(evaluator, Display(getattr(state, "settings", Settings())))
 
 
 AtDesk = Annotated[Desk, Depends(desk_of)]

@@ -30,6 +30,8 @@ class Work:
     shown: Address
     """The part whose fields the page shows; empty where they are to be filled anew."""
     number: int | None = None
+    mark: str = ""
+    """Of the kept design when it was opened: another window may have changed it since."""
     picture: Picture = "along"
     reach: Reach = "table"
     asked: str = ""
@@ -44,9 +46,9 @@ class Work:
     moved_faults: tuple[Fault, ...] = ()
 
 
-def opened(draft: Draft, number: int | None = None) -> Work:
+def opened(draft: Draft, number: int | None = None, mark: str = "") -> Work:
     """Return the work on a draft just opened."""
-    return Work(draft, WHOLE, WHOLE, number)
+    return Work(draft, WHOLE, WHOLE, number, mark)
 
 
 def read_work(form: Fields, desk: Desk) -> Work:
@@ -73,6 +75,7 @@ def read_work(form: Fields, desk: Desk) -> Work:
         _nearest(draft, Address(typed.get("at", WHOLE))),
         NOWHERE if "refill" in typed else shown,
         int(number) if number.isdecimal() and len(number) < 18 else None,
+        typed.get("mark", "")[:MOST_CHOSEN],
         cast(Picture, typed["picture"]) if typed.get("picture") in PICTURES else "along",
         _reach(typed.get("reach", "")),
         typed.get("ask", typed.get("asked", "")),

@@ -1,6 +1,7 @@
 """The construction screen: the tree of a yarn, the part in hand, and the yarn that comes of it."""
 
 import re
+import sqlite3
 
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
@@ -14,9 +15,9 @@ from pebble_wheel.store import designs
 from pebble_wheel.web.screens.construct.form import Work, opened, read_work
 from pebble_wheel.web.screens.construct.view import page_of, parts_of
 from pebble_wheel.web.shared.aimed import candidate_of
-from pebble_wheel.web.shared.base import AtDesk, Database, Desk, Number, is_htmx, render
+from pebble_wheel.web.shared.base import AtDesk, Database, Desk, Number, Writing, is_htmx, render
 from pebble_wheel.web.shared.forms import Sent
-from pebble_wheel.wording.messages import KEPT
+from pebble_wheel.wording.messages import KEPT, Message, once
 from pebble_wheel.workshop.starts import FIRST, start
 
 router = APIRouter()
@@ -42,7 +43,15 @@ def open_candidate(request: Request, desk: AtDesk) -> Response:
 def open_design(request: Request, connection: Database, desk: AtDesk, number: Number, kept: bool = False) -> Response:
     """Open a design from the shelf."""
     found = designs.find(connection, number)
-    return _page(request, desk, opened(_as_typed(found, desk), number), KEPT if kept else "")
+    return _page(request, desk, opened(_as_typed(found, desk), number, found.mark), KEPT if kept else "")
+
+
+@router.get("/designs/{number}/versions/{which}")
+def open_version(request: Request, connection: Database, desk: AtDesk, number: Number, which: Number) -> Response:
+    """Open a design as it once was; kept, it is so again."""
+    found = designs.version(connection, number, which)
+    work = opened(_as_typed(found, desk), number, designs.mark_now(connection, number))
+    return _page(request, desk, work, once(found.changed_at))
 
 
 @router.post("/construct/follow")
@@ -56,20 +65,29 @@ def follow(request: Request, desk: AtDesk, sent: Sent) -> Response:
 
 
 @router.post("/construct/keep")
-def keep(request: Request, connection: Database, desk: AtDesk, sent: Sent) -> Response:
-    """Keep the design; on a fault nothing is kept and everything typed stays."""
+def keep(request: Request, writing: Writing, desk: AtDesk, sent: Sent) -> Response:
+    """Keep the design; on a fault, or where another window was first, nothing is kept and everything typed stays."""
     work = read_work(sent, desk)
     try:
         design = design_of(work.draft, desk.settings)
         desk.evaluator.read(design)
     except InputError:
         return _page(request, desk, work)
-    number, typed = work.number, write_draft(work.draft)
-    if number is None:
-        number = designs.keep_new(connection, design, typed)
-    else:
-        designs.keep(connection, number, design, typed)
-    return RedirectResponse(f"/designs/{number}?kept=1", 303)
+    typed = write_draft(work.draft)
+
+    def write(connection: sqlite3.Connection) -> int:
+        if work.number is None:
+            return designs.keep_new(connection, design, typed)
+        designs.keep(connection, work.number, design, typed, work.mark or None)
+        return work.number
+
+    try:
+        done = writing.tried(write)
+    except designs.ChangedMeanwhileError as changed:
+        return render(request, "screens/construct/page.html", page_of(work, desk, changed=changed.now_kept), 409)
+    if isinstance(done, Message):
+        return render(request, "screens/construct/page.html", page_of(work, desk, done.words), 503)
+    return RedirectResponse(f"/designs/{done}?kept=1", 303)
 
 
 @router.get("/designs/{number}/design.json")
@@ -88,7 +106,7 @@ def drawing(connection: Database, desk: AtDesk, number: Number) -> Response:
     return _download(svg, "image/svg+xml", f"{_file_name(design.name)}.svg")
 
 
-def _as_typed(found: designs.Kept, desk: Desk) -> Draft:
+def _as_typed(found: designs.Kept | designs.Version, desk: Desk) -> Draft:
     """Return a kept design as it was typed, or anew where that would mean something else by today's settings."""
     try:
         typed = read_draft(found.typed)

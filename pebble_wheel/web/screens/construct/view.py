@@ -10,6 +10,7 @@ from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.notation.address import WHOLE, Address
 from pebble_wheel.notation.draft import FIELDS, Part, design_of, in_fields, part_at, parts, place_of, write_draft
 from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.store.designs import Kept
 from pebble_wheel.web.screens.construct.form import NOWHERE, Work
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.choices import choices_of
@@ -196,6 +197,8 @@ class ConstructView:
     fields: tuple[str, ...]
     """That a fault can stand beside."""
     said: str
+    changed: Kept | None
+    """The design as another window kept it meanwhile."""
     wrong: bool
     unmade: bool
     """Whether the draft makes no yarn, so that the picture is an older one."""
@@ -214,12 +217,12 @@ class ConstructView:
     most_reach = len(REACHES) - 1
 
 
-def page_of(work: Work, desk: Desk, said: str = "") -> ConstructView:
+def page_of(work: Work, desk: Desk, said: str = "", changed: Kept | None = None) -> ConstructView:
     """Return the whole page of a work, all its fields filled."""
-    return parts_of(replace(work, shown=NOWHERE), desk, said)
+    return parts_of(replace(work, shown=NOWHERE), desk, said, changed)
 
 
-def parts_of(work: Work, desk: Desk, said: str = "") -> ConstructView:
+def parts_of(work: Work, desk: Desk, said: str = "", changed: Kept | None = None) -> ConstructView:
     """Return what the page shows of a work."""
     seen: YarnView | None = None
     faults: tuple[Fault, ...] = ()
@@ -241,6 +244,7 @@ def parts_of(work: Work, desk: Desk, said: str = "") -> ConstructView:
         refill=work.shown != work.at,
         fields=(*FIELDS[part.kind], "name", "wash", "drying"),
         said=said,
+        changed=changed,
         wrong=bool(faults or work.text_faults or work.moved_faults),
         unmade=bool(faults),
     )

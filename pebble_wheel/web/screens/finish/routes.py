@@ -12,8 +12,9 @@ from pebble_wheel.notation.record import read_skein, read_swatch
 from pebble_wheel.store import designs, records
 from pebble_wheel.web.screens.finish.form import FinishForm, finished_as, read_form
 from pebble_wheel.web.screens.finish.view import Noting, Records, Struck, view_of_finish
-from pebble_wheel.web.shared.base import AtDesk, Database, Desk, Number, is_htmx, render
+from pebble_wheel.web.shared.base import AtDesk, Database, Desk, Keeping, Number, Writing, is_htmx, render
 from pebble_wheel.web.shared.forms import Sent, texts
+from pebble_wheel.wording.messages import Message
 
 router = APIRouter(prefix="/designs/{number}")
 
@@ -50,15 +51,19 @@ def keep(connection: Database, number: Number, sent: Sent) -> Response:
 
 
 @router.post("/skeins")
-def note_skein(request: Request, connection: Database, desk: AtDesk, number: Number, sent: Sent) -> Response:
+def note_skein(
+    request: Request, connection: Database, writing: Writing, desk: AtDesk, number: Number, sent: Sent
+) -> Response:
     """Keep a measured skein; on a fault nothing is kept and what was typed stays."""
-    return _note(request, connection, desk, number, texts(sent), "skein")
+    return _note(request, connection, writing, desk, number, texts(sent), "skein")
 
 
 @router.post("/swatches")
-def note_swatch(request: Request, connection: Database, desk: AtDesk, number: Number, sent: Sent) -> Response:
+def note_swatch(
+    request: Request, connection: Database, writing: Writing, desk: AtDesk, number: Number, sent: Sent
+) -> Response:
     """Keep a swatch, likewise."""
-    return _note(request, connection, desk, number, texts(sent), "swatch")
+    return _note(request, connection, writing, desk, number, texts(sent), "swatch")
 
 
 @router.post("/records/{kind}/{record}/{what}")
@@ -77,7 +82,13 @@ def _is_record(kind: str, record: str) -> bool:
 
 
 def _note(
-    request: Request, connection: Database, desk: Desk, number: int, typed: dict[str, str], kind: records.Kind
+    request: Request,
+    connection: Database,
+    writing: Keeping,
+    desk: Desk,
+    number: int,
+    typed: dict[str, str],
+    kind: records.Kind,
 ) -> Response:
     kept = designs.find(connection, number)
     try:
@@ -85,14 +96,18 @@ def _note(
     except InputError as error:
         noting = Noting(typed, error.faults)
         return _answer(request, connection, desk, kept, read_form({}, kept.design), noting)
-    records.note(connection, number, record)
+    done = writing.tried(lambda own: records.note(own, number, record))
+    if isinstance(done, Message):
+        noting = Noting(typed, unkept=done.words)
+        return _answer(request, connection, desk, kept, read_form({}, kept.design), noting)
     return RedirectResponse(f"/designs/{number}/finish?noted={kind}#records", 303)
 
 
 def _answer(
     request: Request, connection: Database, desk: Desk, kept: designs.Kept, form: FinishForm, noting: Noting
 ) -> Response:
-    measured = Records(records.skeins(connection, kept.id), records.swatches(connection, kept.id))
+    skeins, swatches = records.skeins(connection, kept.id), records.swatches(connection, kept.id)
+    measured = Records(skeins, swatches, records.damaged(connection, kept.id))
     view = view_of_finish(kept, form, measured, noting, desk)
     name = "follow" if is_htmx(request) else "page"
-    return render(request, f"screens/finish/{name}.html", view, 422 if noting.faults else 200)
+    return render(request, f"screens/finish/{name}.html", view, 422 if noting.faults else 503 if noting.unkept else 200)

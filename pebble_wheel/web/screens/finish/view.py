@@ -25,7 +25,7 @@ from pebble_wheel.notation.design import Design, finish_of
 from pebble_wheel.notation.faults import Fault
 from pebble_wheel.notation.record import SKEIN_FIELDS, STITCH_OFF, SWATCH_FIELDS, Bloomed, Skein, Swatch
 from pebble_wheel.store.designs import Kept
-from pebble_wheel.store.records import Kind, Noted
+from pebble_wheel.store.records import DamagedRecord, Kind, Noted
 from pebble_wheel.web.screens.finish.form import FinishForm, finished_as
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.choices import choices_of
@@ -109,6 +109,8 @@ class Measurements:
     faults: dict[str, str]
     noted: bool
     struck: Struck | None
+    unkept: str
+    damaged: list[DamagedRecord]
     gauge_in: str
     """The length that stitches and rows are counted in."""
     garment_like: str
@@ -154,6 +156,7 @@ class Records:
 
     skeins: list[Noted[Skein]]
     swatches: list[Noted[Swatch]]
+    damaged: list[DamagedRecord]
 
 
 @dataclass(frozen=True)
@@ -164,6 +167,8 @@ class Noting:
     faults: tuple[Fault, ...] = ()
     noted: bool = False
     struck: Struck | None = None
+    unkept: str = ""
+    """Why the store could not keep it."""
 
 
 def view_of_finish(kept: Kept, form: FinishForm, records: Records, noting: Noting, desk: Desk) -> FinishView:
@@ -257,6 +262,8 @@ def _measured(moments: dict[Moment, AtMoment], records: Records, noting: Noting,
         faults={fault.place: fault.message for fault in noting.faults},
         noted=noting.noted,
         struck=noting.struck,
+        unkept=noting.unkept,
+        damaged=records.damaged,
         gauge_in="4 in" if imperial else "10 cm",
         garment_like="40 in" if imperial else "100 cm",
     )

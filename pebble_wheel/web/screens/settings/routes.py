@@ -8,9 +8,9 @@ from pydantic import TypeAdapter, ValidationError
 
 from pebble_wheel.notation.settings import SNUG_OVER_RELAXED, Settings
 from pebble_wheel.store.settings import save
-from pebble_wheel.web.shared.base import AtDesk, Database, render
+from pebble_wheel.web.shared.base import AtDesk, Writing, render
 from pebble_wheel.web.shared.forms import Sent, texts
-from pebble_wheel.wording.messages import setting_refused
+from pebble_wheel.wording.messages import Message, setting_refused
 
 router = APIRouter(prefix="/settings")
 
@@ -35,12 +35,15 @@ def show(request: Request, desk: AtDesk, kept: bool = False) -> Response:
 
 
 @router.post("")
-def change(request: Request, connection: Database, desk: AtDesk, sent: Sent) -> Response:
+def change(request: Request, writing: Writing, desk: AtDesk, sent: Sent) -> Response:
     """Keep the settings; what cannot be is refused and changes nothing."""
     try:
-        save(connection, _CHECKED.validate_python({**asdict(desk.settings), **texts(sent)}))
+        chosen = _CHECKED.validate_python({**asdict(desk.settings), **texts(sent)})
     except ValidationError as error:
         first = error.errors()[0]
         fault = setting_refused(str(first["loc"][0]), first["msg"])
         return render(request, "screens/settings/page.html", SettingsView(desk.settings, fault=fault), 422)
+    done = writing.tried(lambda connection: save(connection, chosen))
+    if isinstance(done, Message):
+        return render(request, "screens/settings/page.html", SettingsView(chosen, fault=done.words), 503)
     return RedirectResponse("/settings?kept=1", 303)

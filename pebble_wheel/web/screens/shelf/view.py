@@ -1,17 +1,17 @@
-"""What the shelf shows: a card for each design."""
+"""What the shelf shows: a page of cards, one for each design."""
 
 from dataclasses import dataclass
+from urllib.parse import urlencode
 
-from markupsafe import Markup
-
-from pebble_wheel.drawing.dress import dress_of
-from pebble_wheel.drawing.yarn import small_svg
 from pebble_wheel.notation.faults import Fault
-from pebble_wheel.store.designs import Kept
-from pebble_wheel.web.shared.base import Desk
-from pebble_wheel.wording import titles
-from pebble_wheel.wording.names import structure_words, verdict_words
-from pebble_wheel.workshop.lines import designation_of
+from pebble_wheel.store.designs import Damaged, Kept, PutAway
+from pebble_wheel.store.pictures import Small
+from pebble_wheel.web.shared.small import content_of
+from pebble_wheel.wording.display import Display
+from pebble_wheel.wording.names import structure_words
+
+A_PAGE, MOST_AWAY = 24, 40
+"""Cards on one page, and names of designs put away."""
 
 
 @dataclass(frozen=True)
@@ -29,27 +29,50 @@ class Card:
 
     id: int
     name: str
-    drawing: Markup
+    picture: str
+    """Address of the small picture."""
     structure: str
-    verdict: str
-    size: str
+    facts: str
+    """How it rests and how thick it is; empty until its picture has been made once."""
     designation: str
     fault: NameFault | None
 
 
 @dataclass(frozen=True)
-class PutAway:
-    """One design put away."""
+class Found:
+    """What was looked for, and what part of it is shown."""
 
-    id: int
-    name: str
+    words: str
+    page: int
+    count: int
+    away: int
+    """How many designs are put away in all."""
+
+    @property
+    def pages(self) -> int:
+        """How many pages there are, one at the least."""
+        return max(1, -(-self.count // A_PAGE))
+
+    @property
+    def before(self) -> str:
+        """Address of the page before; empty on the first."""
+        return self._address(self.page - 1) if self.page > 1 else ""
+
+    @property
+    def after(self) -> str:
+        """Address of the page after; empty on the last."""
+        return self._address(self.page + 1) if self.page < self.pages else ""
+
+    def _address(self, page: int) -> str:
+        return "/?" + urlencode({"q": self.words, "page": page} if self.words else {"page": page})
 
 
 @dataclass(frozen=True)
 class ShelfView:
     """The page."""
 
-    cards: list[Card]
+    found: Found
+    cards: list[Card | Damaged]
     put_away: list[PutAway]
     gone: PutAway | None
     """The design just put away, with the way back."""
@@ -57,34 +80,34 @@ class ShelfView:
 
 
 def view_of_shelf(
-    shelf: list[Kept],
-    away: list[Kept],
-    desk: Desk,
+    found: Found,
+    shelf: list[Kept | Damaged],
+    away: list[PutAway],
+    smalls: dict[str, Small],
+    display: Display,
     gone: int | None = None,
     fault: NameFault | None = None,
     file_faults: tuple[Fault, ...] = (),
 ) -> ShelfView:
     """Return what the page shows."""
-    put_away = [PutAway(each.id, each.design.name) for each in away]
     return ShelfView(
-        [_card(each, desk, fault if fault and fault.id == each.id else None) for each in shelf],
-        put_away,
-        next((each for each in put_away if each.id == gone), None),
+        found,
+        [each if isinstance(each, Damaged) else _card(each, smalls, display, fault) for each in shelf],
+        away,
+        next((each for each in away if each.id == gone), None),
         file_faults,
     )
 
 
-def _card(kept: Kept, desk: Desk, fault: NameFault | None) -> Card:
-    design = kept.design
-    reading = desk.evaluator.read(design)
-    svg = small_svg(reading.made, dress_of(design.yarn), f"small{kept.id}", titles.kept(design.name))
+def _card(kept: Kept, smalls: dict[str, Small], display: Display, fault: NameFault | None) -> Card:
+    content = content_of(kept.design)
+    small = smalls.get(content)
     return Card(
         id=kept.id,
-        name=design.name,
-        drawing=Markup(svg),
-        structure=structure_words(design.yarn),
-        verdict=verdict_words(reading.balance.verdict, design.yarn),
-        size=desk.display.wpi_range(reading.wpi_finished),
-        designation=designation_of(design, reading),
-        fault=fault,
+        name=kept.design.name,
+        picture=f"/designs/{kept.id}/small/{content}.svg",
+        structure=structure_words(kept.design.yarn),
+        facts=f"{small.verdict} · {display.wpi_range(small.wpi)} finished" if small else "",
+        designation=small.designation if small else "",
+        fault=fault if fault and fault.id == kept.id else None,
     )

@@ -1,0 +1,39 @@
+"""The words by which a design is found."""
+
+from collections.abc import Iterator
+
+from pebble_wheel.mechanics.strand.structure import Bought, Chain, CoreSpun, Node, Ply, Single, Wrapped
+from pebble_wheel.mechanics.strand.structure import walk as nodes
+from pebble_wheel.notation.design import Design, read_design, structure_of, walk
+from pebble_wheel.notation.faults import InputError
+from pebble_wheel.wording.names import structure_words
+
+
+def words_of(name: str, body: str) -> str:
+    """Return what a design is found by; of one that cannot be read its name."""
+    try:
+        return words_of_design(read_design(body.encode()))
+    except InputError:
+        return folded(name)
+
+
+def words_of_design(design: Design) -> str:
+    """Return what a design is found by: its name, what it is, the kinds of its strands, and its fibres."""
+    fibres = dict.fromkeys(name for node in nodes(structure_of(design.yarn)) for name in _fibres(node))
+    kinds = dict.fromkeys(model.kind for _, _, model in walk(design.yarn))
+    return folded(" ".join((design.name, structure_words(design.yarn), *kinds, *fibres)))
+
+
+def folded(text: str) -> str:
+    """Return text so that capitals make no difference."""
+    return " ".join(text.casefold().split())
+
+
+def _fibres(node: Node) -> Iterator[str]:
+    match node:
+        case Single():
+            yield node.fibre.name
+        case CoreSpun():
+            yield node.wrap.fibre.name
+        case Bought() | Ply() | Chain() | Wrapped():
+            return

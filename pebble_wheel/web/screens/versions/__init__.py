@@ -1,0 +1,1 @@
+"""What a design was before."""
