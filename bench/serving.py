@@ -12,6 +12,7 @@ import uvicorn
 from starlette.types import ASGIApp
 
 from pebble_wheel.web.app import create_app
+from pebble_wheel.web.serving import config_of
 
 
 @contextmanager
@@ -22,7 +23,7 @@ def serving(demo: bool = False, application: ASGIApp | None = None) -> Iterator[
     with tempfile.TemporaryDirectory() as folder, listener:
         listener.bind(("127.0.0.1", 0))
         app = application or create_app(Path(folder) / "yarn.sqlite3", demo=demo)
-        server = uvicorn.Server(uvicorn.Config(app, log_level="error"))
+        server = uvicorn.Server(config_of(app))
         thread = threading.Thread(target=server.run, args=([listener],), daemon=True)
         thread.start()
         while not server.started:

@@ -3,11 +3,15 @@
 What only one command needs is imported in it, so that each starts as light as it can.
 """
 
+import errno
+import io
+import os
+import shutil
 import socket
 import sys
 import tempfile
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Annotated, NoReturn, cast
 
@@ -56,33 +60,80 @@ def serve(
     db: Annotated[Path | None, typer.Option(help="the database file; made if missing")] = None,
     host: Annotated[str, typer.Option(help="address to listen on")] = "127.0.0.1",
     port: Annotated[int, typer.Option(min=1, max=65535, help="port to listen on")] = 8000,
+    workers: Annotated[int, typer.Option(min=0, max=64, help="processes that answer; 0 for one a core, at most 4")] = 0,
     demo: Annotated[bool, typer.Option("--demo", help="start on a fresh demo database")] = False,
 ) -> None:
     """Run the application."""
-    import uvicorn
-
     from pebble_wheel.web.app import create_app, warm
+    from pebble_wheel.web.serving import serve as serve_application
+    from pebble_wheel.web.serving import usual_workers
 
     if demo and db and db.exists():
         _fail(f"{db} exists already; --demo wants a fresh file, so name another or leave --db out")
-    if _taken(host, port):
-        _fail(f"port {port} on {host} is taken; stop what runs there, or choose another with --port {port + 1}")
-    with tempfile.TemporaryDirectory(prefix="pebble-wheel-") as scratch:
-        kept = Path(typer.get_app_dir("pebble-wheel")) / "pebble-wheel.sqlite3"
-        file = db or (Path(scratch) / "demo.sqlite3" if demo else kept)
+    with _bound(host, port) as listener, _scratch() as scratch:
+        file = db or (scratch / "demo.sqlite3" if demo else _usual_database())
         try:
             file.parent.mkdir(parents=True, exist_ok=True)
             application = create_app(file, hosts=[host], demo=demo)
         except (OSError, ValueError) as error:
             _fail(f"cannot use the database {file}: {error}")
         warm(application.state.evaluator)
-        typer.echo(f"Pebble Wheel on http://{host}:{port}   (database {file}; stop with Ctrl+C)")
-        uvicorn.run(application, host=host, port=port, log_level="warning", server_header=False)
+        typer.echo(f"Pebble Wheel on http://{_address(host)}:{port}   (database {file}; stop with Ctrl+C)")
+        sys.stdout.flush()
+        serve_application(application, listener, workers or usual_workers())
 
 
 def main() -> None:
-    """Run the command line."""
-    app()
+    """Run the command line; what cannot be written where it was sent is said."""
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="replace")  # of a terminal that has not all letters
+    try:
+        try:
+            app()
+        finally:
+            sys.stdout.flush()
+    except BrokenPipeError:
+        _let_go_of_output()
+        sys.exit(1)
+    except OSError as error:
+        _let_go_of_output()
+        with suppress(OSError):
+            typer.echo(f"this could not be written: {error.strerror or error}", err=True)
+        sys.exit(1)
+
+
+def _let_go_of_output() -> None:
+    """Send what is still to be written nowhere, or Python would try again on its way out."""
+    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+
+
+def _usual_database() -> Path:
+    return Path(typer.get_app_dir("pebble-wheel")) / "pebble-wheel.sqlite3"
+
+
+_SCRATCH = "pebble-wheel-"
+
+
+@contextmanager
+def _scratch() -> Iterator[Path]:
+    """Yield a folder for a demo; folders of runs that were killed are cleared away."""
+    for left in Path(tempfile.gettempdir()).glob(f"{_SCRATCH}*"):
+        owner = left.name.removeprefix(_SCRATCH).partition("-")[0]
+        if owner.isdecimal() and not _runs(int(owner)):
+            shutil.rmtree(left, ignore_errors=True)
+    with tempfile.TemporaryDirectory(prefix=f"{_SCRATCH}{os.getpid()}-") as folder:
+        yield Path(folder)
+
+
+def _runs(process: int) -> bool:
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return False
+    except PermissionError:
+        return True
+    return True
 
 
 @contextmanager
@@ -112,12 +163,34 @@ def _file_bytes(name: str) -> bytes:
         _fail(f"{name}: cannot be read: {error.strerror}")
 
 
-def _taken(host: str, port: int) -> bool:
-    family = socket.AF_INET6 if ":" in host else socket.AF_INET
-    with socket.socket(family, socket.SOCK_STREAM) as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+def _address(host: str) -> str:
+    return f"[{host}]" if ":" in host else host
+
+
+_WHY_NOT_BOUND = {
+    errno.EADDRINUSE: "port {port} on {host} is taken; stop what runs there, or choose another with --port {next}",
+    errno.EADDRNOTAVAIL: "{host} is not an address of this machine; --host 127.0.0.1 is for this machine alone",
+    errno.EACCES: "port {port} may not be used by you; choose one above 1023 with --port {usual}",
+}
+
+
+_WAITING = 2048
+"""Connections that may wait to be taken in."""
+
+
+@contextmanager
+def _bound(host: str, port: int) -> Iterator[socket.socket]:
+    """Yield a socket bound to an address, or say why it cannot be."""
+    try:
+        family, kind, protocol, _, address = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)[0]
+    except (socket.gaierror, UnicodeError):
+        _fail(f"{host} is not known; --host takes an address or a name of this machine")
+    with socket.socket(family, kind, protocol) as listener:
+        listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            probe.bind((host, port))
-        except OSError:
-            return True
-    return False
+            listener.bind(address)
+            listener.listen(_WAITING)
+        except OSError as error:
+            why = _WHY_NOT_BOUND.get(error.errno or 0, "{host}:{port} cannot be listened on")
+            _fail(why.format(host=host, port=port, next=port % 65535 + 1, usual=8000))
+        yield listener

@@ -15,6 +15,7 @@ from pebble_wheel.notation.address import WHOLE, Address, parted
 from pebble_wheel.notation.colour import UNDYED
 from pebble_wheel.notation.design import (
     MOST_DEPTH,
+    MOST_STRANDS,
     SIGN,
     BoughtModel,
     ChainModel,
@@ -183,6 +184,15 @@ def _replaced(part: Part, path: Address, change: Callable[[Address, Part], Part]
     return change(path, part.with_inner(inner))
 
 
+MOST_PARTS = 4 * MOST_STRANDS
+"""That a draft may hold while it is being built; a design of more strands than may be is told so beside it."""
+
+
+def too_many(draft: Draft) -> bool:
+    """Return whether a draft holds more parts than one may."""
+    return sum(1 for _ in parts(draft.yarn)) > MOST_PARTS
+
+
 def read_draft(text: str) -> Draft:
     """Return the draft that a page sent back.
 
@@ -191,7 +201,7 @@ def read_draft(text: str) -> Draft:
     """
     try:
         draft = _CHECKED.validate_json(text)
-        if not _sound(draft.yarn, 1):
+        if not _sound(draft.yarn, 1) or too_many(draft):
             raise InputError(Fault("yarn", "this is not a yarn that this page could have made"))
     except (ValidationError, RecursionError) as error:
         raise InputError(Fault("yarn", "this is not a yarn that this page could have made")) from error

@@ -1,12 +1,15 @@
-"""What stands in front of every screen: security headers, same-origin writes, and a limit on what is sent."""
+"""What stands in front of every screen: security headers, same-origin writes, and limits on what is sent."""
 
+import asyncio
+from collections.abc import Mapping
 from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import PlainTextResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from pebble_wheel.wording.messages import OTHER_SITE, too_large
+from pebble_wheel.wording.messages import OTHER_SITE, TOO_SLOW, too_large
+from pebble_wheel.workshop.turns import NobodyWaitsError, waited_for
 
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; "
@@ -14,64 +17,115 @@ POLICY = (
 )
 SAFE_METHODS = frozenset({"GET", "HEAD", "OPTIONS"})
 MOST_BODY = 1_000_000
+PATIENCE = 10.0
+"""Seconds that a request may take to be sent."""
 
 
 class BodyTooLargeError(Exception):
-    """More was sent than any request needs."""
+    """More was sent than the request needs."""
 
 
 class Guard:
-    """Refuses writes from other origins and bodies beyond reason; adds the security headers to every answer."""
+    """Refuses writes from other origins and bodies beyond reason; adds the security headers to every answer.
 
-    def __init__(self, app: ASGIApp) -> None:
-        self.app = app
+    A body is taken in whole before anything is done with it; from then on it is watched whether somebody still waits.
+    """
+
+    def __init__(self, app: ASGIApp, larger: Mapping[str, int] | None = None, patience: float = PATIENCE) -> None:
+        self.app, self.larger, self.patience = app, larger or {}, patience
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Serve one request."""
+        if scope["type"] == "websocket":
+            if _same_origin(Headers(scope=scope), scope):
+                await self.app(scope, receive, send)
+            else:
+                await send({"type": "websocket.close", "code": 1008, "reason": OTHER_SITE})
+            return
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
-        headers = Headers(scope=scope)
-        guarded = _with_headers(send)
-        if scope["method"] not in SAFE_METHODS and not _same_origin(headers):
+        headers, guarded = Headers(scope=scope), _with_headers(send)
+        most = self.larger.get(scope["path"], MOST_BODY)
+        refusal: PlainTextResponse | None = None
+        body = b""
+        if scope["method"] not in SAFE_METHODS and not _same_origin(headers, scope):
             refusal = PlainTextResponse(f"{OTHER_SITE}\n", 403)
+        else:
+            try:
+                async with asyncio.timeout(self.patience):
+                    body = await _whole(receive, headers, most)
+            except BodyTooLargeError:
+                refusal = PlainTextResponse(f"{too_large(most)}\n", 413)
+            except TimeoutError:
+                refusal = PlainTextResponse(f"{TOO_SLOW}\n", 408, {"connection": "close"})
+        if refusal:
             await refusal(scope, receive, guarded)
             return
-        length = headers.get("content-length", "0")
-        if not length.isdigit() or int(length) > MOST_BODY:
-            await _too_large()(scope, receive, guarded)
-            return
+        await self._served(scope, receive, guarded, body)
+
+    async def _served(self, scope: Scope, receive: Receive, send: Send, body: bytes) -> None:
+        gone = False
+
+        async def watch() -> None:
+            nonlocal gone
+            while (await receive())["type"] != "http.disconnect":
+                pass
+            gone = True
+
+        async def replayed() -> Message:
+            nonlocal body
+            given, body = body, b""
+            return {"type": "http.request", "body": given, "more_body": False}
+
+        watching = asyncio.create_task(watch())
+        token = waited_for.set(lambda: not gone)
         try:
-            await self.app(scope, _limited(receive), guarded)
-        except BodyTooLargeError:
-            await _too_large()(scope, receive, guarded)
+            await self.app(scope, replayed, send)
+        except NobodyWaitsError:
+            return
+        finally:
+            waited_for.reset(token)
+            watching.cancel()
 
 
-def _same_origin(headers: Headers) -> bool:
-    """Return whether a write comes from our own pages, or from no page at all (a program)."""
-    site = headers.get("sec-fetch-site")
-    if site is not None:
-        return site in ("same-origin", "none")
-    origin = headers.get("origin")
-    return origin is None or urlsplit(origin).netloc == headers.get("host")
+async def _whole(receive: Receive, headers: Headers, most: int) -> bytes:
+    """Return the whole body.
 
-
-def _too_large() -> PlainTextResponse:
-    return PlainTextResponse(f"{too_large(MOST_BODY)}\n", 413)
-
-
-def _limited(receive: Receive) -> Receive:
-    taken = 0
-
-    async def counted() -> Message:
-        nonlocal taken
+    Raises:
+        BodyTooLargeError: as soon as that is known.
+    """
+    length = headers.get("content-length", "0")
+    if not length.isdecimal() or len(length) > len(str(most)) or int(length) > most:
+        raise BodyTooLargeError
+    parts, taken, more = [], 0, True
+    while more:
         message = await receive()
-        taken += len(message.get("body", b""))
-        if taken > MOST_BODY:
+        parts.append(message.get("body", b""))
+        taken += len(parts[-1])
+        if taken > most:
             raise BodyTooLargeError
-        return message
+        more = message.get("more_body", False)
+    return b"".join(parts)
 
-    return counted
+
+def _same_origin(headers: Headers, scope: Scope) -> bool:
+    """Return whether a write comes from our own pages, or from no page at all (a program).
+
+    Behind a proxy that speaks https for us, and says so, our own pages are those of https.
+    """
+    site = headers.get("sec-fetch-site")
+    if site is not None and site not in ("same-origin", "none"):
+        return False
+    origin = headers.get("origin")
+    if origin is None:
+        return True
+    try:
+        told = urlsplit(origin)
+    except ValueError:
+        return False
+    ours = {"ws": "http", "wss": "https"}.get(scope["scheme"], scope["scheme"])
+    return (told.scheme, told.netloc) == (ours, headers.get("host"))
 
 
 def _with_headers(send: Send) -> Send:

@@ -22,6 +22,7 @@ NOT_UNDERSTOOD = Message(
     "This address or form has a part that cannot be read. Nothing was changed.",
 )
 NOTHING_HERE = Message("Nothing here", "There is no such page.")
+TOO_SLOW = "This request was not sent whole in good time; nothing was read or kept."
 OTHER_SITE = "This request came from another site; open the page here."
 
 

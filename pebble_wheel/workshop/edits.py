@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from pebble_wheel.notation.address import Address
-from pebble_wheel.notation.draft import COLOUR_FIELDS, Draft, Part, fresh, part_at, parts, replaced
+from pebble_wheel.notation.draft import COLOUR_FIELDS, Draft, Part, fresh, part_at, parts, replaced, too_many
 
 SIDES = {"S": "Z", "Z": "S"}
 NEXT_COLOURS = ("#8fa3a0", "#a8704f", "#5d6b86", "#c39a3d", "#b9a9c4")
@@ -295,8 +295,10 @@ def offered(draft: Draft, path: Address) -> list[Action]:
 
 
 def done(draft: Draft, path: Address, name: str) -> Built:
-    """Return the draft after an action; the same where the action does not fit the part."""
+    """Return the draft after an action; the same where the action does not fit the part, or would make far too many."""
+    built = Built(draft, path)
     for action in (*ACTIONS, *COLOURING):
         if action.name == name and action.fits(draft, path):
-            return action.act(draft, path)
-    return Built(draft, path)
+            built = action.act(draft, path)
+            break
+    return Built(draft, path) if too_many(built.draft) else built

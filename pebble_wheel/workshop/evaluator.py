@@ -1,7 +1,6 @@
 """Where yarns are evaluated: it owns the constants, what is remembered, and that evaluations take turns."""
 
 import math
-import threading
 from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass
 from typing import TypeVar
@@ -21,6 +20,7 @@ from pebble_wheel.mechanics.wash.bloom import Finish
 from pebble_wheel.notation.address import Address
 from pebble_wheel.notation.design import Design, finish_of, place_in_file, structure_of
 from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.workshop.turns import TooLongError, Turns
 
 Found = TypeVar("Found")
 
@@ -46,10 +46,7 @@ class Spun:
 
 
 class Evaluator:
-    """Evaluates yarns by one set of constants.
-
-    One at a time: many small array operations in several threads at once only hinder each other.
-    """
+    """Evaluates yarns by one set of constants, one at a time."""
 
     def __init__(self, constants: Constants | None = None, limits: Limits | None = None) -> None:
         self.constants = constants or Constants()
@@ -57,7 +54,7 @@ class Evaluator:
         self._readings, self._candidates, self._figures = (
             Memory(most) for most in (limits.readings, limits.candidates, limits.figures)
         )
-        self._turn = threading.RLock()
+        self._turn = Turns()
 
     def read(self, design: Design) -> Reading:
         """Return the reading of a design.
@@ -75,6 +72,8 @@ class Evaluator:
             raise InputError(_jammed(design, error)) from None
         except NoBalanceError as error:
             raise InputError(_unbalanced(design, error)) from None
+        except TooLongError:
+            raise InputError(_TOO_LONG) from None
 
     def unbalanced(self, design: Design) -> Address | None:
         """Return the path in the file of the first strand whose multiple of balance has no answer, if there is one."""
@@ -145,6 +144,12 @@ class Evaluator:
         """Return what is remembered under a key, else work it out: for what candidates are made of."""
         with self._turn:
             return self._candidates.recall(key, work)
+
+
+_TOO_LONG = Fault(
+    "yarn",
+    "this yarn takes more than five seconds to work out, and was given up. Make more of its strands alike",
+)
 
 
 def _jammed(design: Design, error: JammedError) -> Fault:

@@ -24,6 +24,7 @@ import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.fibre.packing import packing_fraction
+from pebble_wheel.mechanics.patience import go_on
 from pebble_wheel.mechanics.strand.helix import apparent_width, lay
 from pebble_wheel.mechanics.strand.layout import LEAST_TURNS, Layout, joined, seat
 from pebble_wheel.mechanics.strand.single import (
@@ -141,6 +142,7 @@ def make_nest(
         work.start_from([start])
     turns = np.asarray(turns_per_m, float)
     for _ in range(rounds):
+        go_on()
         before = work.shape()
         work.twist_to(turns)
         if _settled(before, work.shape(), tolerance):
@@ -159,6 +161,7 @@ def retwist(made: MadeNest, turns: Floats, tolerance: float = TOLERANCE, rounds:
     work.start_from([made.state])
     turns = np.asarray(turns, float)
     for _ in range(rounds):
+        go_on()
         before = work.shape()
         work.carry(turns, np.asarray(0.0))
         if _settled(before, work.shape(), tolerance):
