@@ -64,6 +64,8 @@ def serve(
     demo: Annotated[bool, typer.Option("--demo", help="start on a fresh demo database")] = False,
 ) -> None:
     """Run the application."""
+    from pebble_wheel.store.copies import copy_daily
+    from pebble_wheel.store.database import DamagedFileError
     from pebble_wheel.web.app import create_app, warm
     from pebble_wheel.web.serving import serve as serve_application
     from pebble_wheel.web.serving import usual_workers
@@ -75,12 +77,117 @@ def serve(
         try:
             file.parent.mkdir(parents=True, exist_ok=True)
             application = create_app(file, hosts=[host], demo=demo)
+        except DamagedFileError as error:
+            _fail(f"the database {file} is damaged: {error}\n{_what_to_do(file)}")
         except (OSError, ValueError) as error:
             _fail(f"cannot use the database {file}: {error}")
         warm(application.state.evaluator)
         typer.echo(f"Pebble Wheel on http://{_address(host)}:{port}   (database {file}; stop with Ctrl+C)")
         sys.stdout.flush()
-        serve_application(application, listener, workers or usual_workers())
+        if not demo:
+            copy_daily(file)
+        now_and_then = (lambda: None) if demo else (lambda: copy_daily(file))
+        serve_application(application, listener, workers or usual_workers(), now_and_then)
+
+
+Database = Annotated[Path | None, typer.Option("--db", help="the database file; the usual one if left out")]
+
+
+@app.command()
+def backup(
+    to: Annotated[Path | None, typer.Argument(help="the copy's file; beside the database if left out")] = None,
+    db: Database = None,
+) -> None:
+    """Copy the database, also while it is in use."""
+    from pebble_wheel.store.copies import copy_beside, copy_to
+
+    file = db or _usual_database()
+    with _store_faults_to_exit(file):
+        if to is not None and to.exists():
+            _fail(f"{to} exists already; name a new file")
+        if to is None:
+            to = copy_beside(file)
+        else:
+            copy_to(file, to)
+    typer.echo(f"copied to {to}")
+
+
+@app.command()
+def restore(
+    copy: Annotated[Path, typer.Argument(help="a copy that backup made, or that was made of itself")],
+    db: Database = None,
+) -> None:
+    """Make the database what a copy of it is; what it was is copied beside it first."""
+    from pebble_wheel.store.copies import put_back
+
+    file = db or _usual_database()
+    with _store_faults_to_exit(copy):
+        before = put_back(copy, file)
+    typer.echo(f"{file} is what {copy} is" + (f"; what it was stands in {before}" if before else ""))
+
+
+@app.command(name="export")
+def export_all(
+    to: Annotated[Path, typer.Argument(help="the file to write, a zip of JSON")],
+    db: Database = None,
+) -> None:
+    """Write everything that is kept into one open file."""
+    from pebble_wheel.store.database import opened, prepare
+    from pebble_wheel.store.notebook import export
+
+    file = db or _usual_database()
+    if to.exists():
+        _fail(f"{to} exists already; name a new file")
+    with _store_faults_to_exit(file):
+        _there(file)
+        prepare(file)
+        with opened(file) as connection:
+            packed = export(connection)
+    _write_whole(to, packed)
+    typer.echo(f"written to {to}")
+
+
+@app.command(name="import")
+def import_all(
+    packed: Annotated[Path, typer.Argument(metavar="FILE", help="a file that export wrote")],
+    db: Database = None,
+) -> None:
+    """Take in everything that a file holds; what is there already is not doubled."""
+    from pebble_wheel.store.copies import copy_beside
+    from pebble_wheel.store.database import opened, prepare
+    from pebble_wheel.store.notebook import read
+
+    file, data = db or _usual_database(), _file_bytes(str(packed))
+    with _store_faults_to_exit(file), _faults_to_exit():
+        file.parent.mkdir(parents=True, exist_ok=True)
+        prepare(file, before=lambda old, _: copy_beside(old))
+        copy_beside(file)
+        with opened(file) as connection:
+            taken = read(connection, data)
+    typer.echo(f"{taken.added} added, {taken.changed} changed, {taken.known} there already")
+
+
+@app.command()
+def check(
+    db: Database = None,
+    salvage: Annotated[Path | None, typer.Option(help="save what can be read into this new database")] = None,
+) -> None:
+    """Look through the database whole; nothing of it is changed."""
+    from pebble_wheel.store.check import check as looked_through
+    from pebble_wheel.store.check import salvage as saved_into
+
+    file = db or _usual_database()
+    with _store_faults_to_exit(file):
+        report = looked_through(file)
+        for line in (*report.faults, *report.damaged):
+            typer.echo(line)
+        typer.echo("whole" if report.whole else "damaged; --salvage FILE saves what can be read")
+        typer.echo(f"{report.count} designs")
+        if salvage is not None:
+            done = saved_into(file, salvage)
+            typer.echo(f"{done.saved} rows saved into {salvage}, {done.lost} could not be read")
+    if not report.whole:
+        sys.exit(1)
 
 
 def main() -> None:
@@ -142,6 +249,43 @@ def _faults_to_exit() -> Iterator[None]:
         yield
     except InputError as error:
         _fail(str(error))
+
+
+@contextmanager
+def _store_faults_to_exit(file: Path) -> Iterator[None]:
+    from pebble_wheel.store.database import DatabaseError
+
+    try:
+        yield
+    except DatabaseError as error:
+        _fail(f"{file}: {error}")
+
+
+def _what_to_do(file: Path) -> str:
+    from pebble_wheel.store.copies import copies_of
+
+    copies = copies_of(file)
+    salvage = f"save what can be read of it: pebble-wheel check --db {file} --salvage NEW-FILE"
+    return (
+        f"put back the last copy: pebble-wheel restore --db {file} {copies[0].file}\n{salvage}" if copies else salvage
+    )
+
+
+def _there(file: Path) -> None:
+    if not file.exists():
+        _fail(f"{file}: there is no such file")
+
+
+def _write_whole(to: Path, data: bytes) -> None:
+    """Write a file whole or not at all."""
+    half = to.with_name(f".{to.name}.{os.getpid()}.half")
+    try:
+        half.write_bytes(data)
+        half.replace(to)
+    except OSError as error:
+        with suppress(OSError):
+            half.unlink(missing_ok=True)
+        _fail(f"{to}: cannot be written: {error.strerror or error}")
 
 
 def _fail(message: str) -> NoReturn:

@@ -35,8 +35,14 @@ def usable(values: dict[str, str]) -> Settings:
 def save(connection: sqlite3.Connection, settings: Settings) -> None:
     """Keep the settings."""
     with transaction(connection):
-        connection.executemany(
-            """INSERT INTO setting (name, value, mark) VALUES (:name, :value, mark_of(:name, :value))
-            ON CONFLICT (name) DO UPDATE SET value = excluded.value, mark = excluded.mark""",
-            [{"name": name, "value": value} for name, value in asdict(settings).items()],
-        )
+        save_within(connection, settings)
+
+
+def save_within(connection: sqlite3.Connection, settings: Settings) -> None:
+    """Keep the settings within a transaction."""
+    rows = [{"name": name, "value": value} for name, value in asdict(settings).items()]
+    connection.executemany(
+        """INSERT INTO setting (name, value, mark) VALUES (:name, :value, mark_of(:name, :value))
+        ON CONFLICT (name) DO UPDATE SET value = excluded.value, mark = excluded.mark""",
+        rows,
+    )

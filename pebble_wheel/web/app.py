@@ -14,6 +14,7 @@ from pebble_wheel.demo.lantern_lane import fill
 from pebble_wheel.notation.draft import design_of
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.settings import Settings
+from pebble_wheel.store.copies import copy_beside
 from pebble_wheel.store.database import opened, prepare
 from pebble_wheel.store.designs import NotKeptError
 from pebble_wheel.store.pool import Connections
@@ -23,6 +24,7 @@ from pebble_wheel.web.guard import Guard
 from pebble_wheel.web.screens.aim import routes as aim
 from pebble_wheel.web.screens.construct import routes as construct
 from pebble_wheel.web.screens.finish import routes as finish
+from pebble_wheel.web.screens.notebook import routes as notebook
 from pebble_wheel.web.screens.settings import routes as settings
 from pebble_wheel.web.screens.shelf import routes as shelf
 from pebble_wheel.web.screens.versions import routes as versions
@@ -44,7 +46,7 @@ from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.starts import FIRST, start
 
 LOCAL_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
-SCREENS = (shelf, versions, aim, construct, finish, settings)
+SCREENS = (shelf, versions, aim, construct, finish, notebook, settings)
 
 
 def create_app(database: Path, hosts: list[str] | None = None, demo: bool = False) -> FastAPI:
@@ -53,7 +55,7 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
     Raises:
         DatabaseError: where the file cannot be used.
     """
-    prepare(database)
+    prepare(database, before=lambda old, _: copy_beside(old))
     if demo:
         with opened(database) as connection:
             fill(connection)
@@ -73,7 +75,7 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
     app.add_exception_handler(InputError, _bad_request)
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=1)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*LOCAL_HOSTS, *(hosts or [])], www_redirect=False)
-    app.add_middleware(Guard)
+    app.add_middleware(Guard, larger=notebook.LARGER)
     return app
 
 

@@ -81,6 +81,19 @@ def damaged(why: str) -> Message:
     return Message("This record is damaged", words)
 
 
+NO_SUCH_COPY = "There is no such copy."
+
+
+def taken_words(added: int, changed: int, known: int) -> str:
+    """Return what came of taking in a notebook."""
+    return f"Taken in: {added} added, {changed} changed, {known} there already."
+
+
+def put_back_words(made_at: str) -> str:
+    """Return that a copy was put back."""
+    return f"The notebook is what it was on {made_at} UTC. What it was just now is the newest copy."
+
+
 def once(changed_at: str) -> str:
     """Return that a design is shown as it once was."""
     return f"As it was on {day_and_time(changed_at)}; keep it to have it so again."
