@@ -13,7 +13,8 @@ import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
-from typing import Annotated, NoReturn, cast
+from typing import TYPE_CHECKING, Annotated, NoReturn, cast
+from urllib.parse import urlsplit
 
 import typer
 
@@ -22,6 +23,9 @@ from pebble_wheel.mechanics.wash.bloom import DRYING, WASH
 from pebble_wheel.notation.design import FinishModel, read_design
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.iso1139 import DEFAULT_FIBRE, read_designation
+
+if TYPE_CHECKING:
+    from pebble_wheel.store.pool import Connections
 
 BAD_INPUT = 2
 
@@ -61,9 +65,10 @@ def serve(
     host: Annotated[str, typer.Option(help="address to listen on")] = "127.0.0.1",
     port: Annotated[int, typer.Option(min=1, max=65535, help="port to listen on")] = 8000,
     workers: Annotated[int, typer.Option(min=0, max=64, help="processes that answer; 0 for one a core, at most 4")] = 0,
+    proxied: Annotated[str, typer.Option(help="address under which a proxy on this machine gives it to others")] = "",
     demo: Annotated[bool, typer.Option("--demo", help="start on a fresh demo database")] = False,
 ) -> None:
-    """Run the application."""
+    """Run the application; beyond this machine for paired devices only."""
     from pebble_wheel.store.copies import copy_daily
     from pebble_wheel.store.database import DamagedFileError
     from pebble_wheel.web.app import create_app, warm
@@ -76,13 +81,16 @@ def serve(
         file = db or (scratch / "demo.sqlite3" if demo else _usual_database())
         try:
             file.parent.mkdir(parents=True, exist_ok=True)
-            application = create_app(file, hosts=[host], demo=demo)
+            names, paired_at = _known_as(host, port, proxied)
+            application = create_app(file, hosts=names, demo=demo, paired_at=paired_at)
         except DamagedFileError as error:
             _fail(f"the database {file} is damaged: {error}\n{_what_to_do(file)}")
         except (OSError, ValueError) as error:
             _fail(f"cannot use the database {file}: {error}")
         warm(application.state.evaluator)
         typer.echo(f"Pebble Wheel on http://{_address(host)}:{port}   (database {file}; stop with Ctrl+C)")
+        if paired_at:
+            _offer_pairing(application.state.connections, paired_at)
         sys.stdout.flush()
         if not demo:
             copy_daily(file)
@@ -305,6 +313,48 @@ def _file_bytes(name: str) -> bytes:
         return Path(name).read_bytes()
     except OSError as error:
         _fail(f"{name}: cannot be read: {error.strerror}")
+
+
+def _known_as(host: str, port: int, proxied: str) -> tuple[list[str], str]:
+    """Return the names that the application answers to, and the address other devices pair at, if any can come."""
+    if proxied:
+        told = urlsplit(proxied if "//" in proxied else f"https://{proxied}")
+        if not told.hostname:
+            _fail(f"{proxied} is no address; --proxied takes one like https://yarn.example")
+        return [host, told.hostname], f"{told.scheme}://{told.netloc}"
+    if host in _THIS_MACHINE:
+        return [host], ""
+    shown = _own_address() if host in _EVERYWHERE else host
+    return [host, shown, socket.gethostname()], f"http://{_address(shown)}:{port}"
+
+
+_THIS_MACHINE, _EVERYWHERE = ("127.0.0.1", "localhost", "::1"), ("0.0.0.0", "::")  # noqa: S104 - to tell them apart
+
+
+def _own_address() -> str:
+    """Return the address of this machine in its network; nothing is sent to find out."""
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
+        try:
+            probe.connect(("192.0.2.1", 9))  # a documentation address, never reached
+        except OSError:
+            return "127.0.0.1"
+        return str(probe.getsockname()[0])
+
+
+def _offer_pairing(connections: "Connections", paired_at: str) -> None:
+    """Print the link that pairs one device, also as a code to be read by its camera."""
+    import segno
+
+    from pebble_wheel.store.devices import new_link
+    from pebble_wheel.web.pairing import PATH
+    from pebble_wheel.wording.messages import UNENCRYPTED
+
+    with connections.lent() as connection:
+        link = f"{paired_at}{PATH}{new_link(connection)}"
+    typer.echo(f"Pair a device, once, with {link}")
+    segno.make(link, micro=False).terminal(compact=True)
+    if link.startswith("http://"):
+        typer.echo(UNENCRYPTED)
 
 
 def _address(host: str) -> str:

@@ -21,8 +21,10 @@ from pebble_wheel.store.pool import Connections
 from pebble_wheel.store.rows import DamagedError
 from pebble_wheel.web import api
 from pebble_wheel.web.guard import Guard
+from pebble_wheel.web.pairing import Paired
 from pebble_wheel.web.screens.aim import routes as aim
 from pebble_wheel.web.screens.construct import routes as construct
+from pebble_wheel.web.screens.devices import routes as devices
 from pebble_wheel.web.screens.finish import routes as finish
 from pebble_wheel.web.screens.notebook import routes as notebook
 from pebble_wheel.web.screens.settings import routes as settings
@@ -46,11 +48,17 @@ from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.starts import FIRST, start
 
 LOCAL_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
-SCREENS = (shelf, versions, aim, construct, finish, notebook, settings)
+SCREENS = (shelf, versions, aim, construct, finish, notebook, devices, settings)
 
 
-def create_app(database: Path, hosts: list[str] | None = None, demo: bool = False) -> FastAPI:
+def create_app(database: Path, hosts: list[str] | None = None, demo: bool = False, paired_at: str = "") -> FastAPI:
     """Return the application on a database file, made or brought forward if need be.
+
+    Args:
+        database: the file.
+        hosts: names that it is served under beyond those of this machine.
+        demo: whether to put the invented yarn room into it.
+        paired_at: address under which other devices come here, each of which must be paired; empty where none can.
 
     Raises:
         DatabaseError: where the file cannot be used.
@@ -62,6 +70,7 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
     app = FastAPI(title="Pebble Wheel", openapi_url=None, docs_url=None, redoc_url=None)
     app.state.connections = Connections(database)
     app.state.evaluator = Evaluator()
+    app.state.paired_at = paired_at
     app.add_api_route("/static/{mark}/{name}", ASSETS.give, methods=["GET", "HEAD"])
     for module in (*SCREENS, api):
         app.include_router(module.router)
@@ -74,6 +83,8 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
     app.add_exception_handler(RequestValidationError, _bad_request)
     app.add_exception_handler(InputError, _bad_request)
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=1)
+    if paired_at:
+        app.add_middleware(Paired, connections=app.state.connections)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*LOCAL_HOSTS, *(hosts or [])], www_redirect=False)
     app.add_middleware(Guard, larger=notebook.LARGER)
     return app

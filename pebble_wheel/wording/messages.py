@@ -81,6 +81,16 @@ def damaged(why: str) -> Message:
     return Message("This record is damaged", words)
 
 
+NOT_PAIRED = (
+    "This device is not paired. Open its pairing link: it stands in the terminal that the program runs in, and under "
+    "Settings, Devices on a device that is paired."
+)
+NO_SUCH_LINK = "This pairing link was used, withdrawn, or is too old. Make another, under Settings, Devices."
+TOO_MANY_TRIES = "Too many wrong links; wait a minute."
+UNENCRYPTED = (
+    "What travels between this machine and other devices is not encrypted: use it in a network you trust, or put a "
+    "proxy before it (README, “From another device”)."
+)
 NO_SUCH_COPY = "There is no such copy."
 
 

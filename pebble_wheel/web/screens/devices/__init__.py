@@ -1,0 +1,1 @@
+"""Devices that may see the notebook from elsewhere in the house."""
