@@ -33,6 +33,8 @@ from pebble_wheel.notation.colour import Colour
 from pebble_wheel.notation.faults import Fault, InputError
 
 MOST_BYTES = 1_000_000
+MOST_WHOLE = 10**15
+"""Of whole numbers, to be said in full."""
 MOST_DEPTH = 6
 MOST_STRANDS = 64
 
@@ -205,7 +207,12 @@ def parse_json(data: bytes) -> Any:
     except UnicodeDecodeError as error:
         _refuse(f"byte {error.start}", "this is not UTF-8 text; save the file as UTF-8")
     try:
-        return json.loads(text, parse_constant=_no_constant, object_pairs_hook=_no_twins)
+        value = json.loads(text, parse_constant=_no_constant, object_pairs_hook=_no_twins)
+        if "\\ud" in text.lower():
+            json.dumps(value, ensure_ascii=False).encode()
+        return value
+    except UnicodeEncodeError:
+        _refuse("", "this JSON holds half a letter: a surrogate without its other")
     except json.JSONDecodeError as error:
         _refuse(f"line {error.lineno} column {error.colno}", f"this is not JSON: {error.msg}")
     except RecursionError:
@@ -419,8 +426,19 @@ def _faults(error: ValidationError) -> Iterator[Fault]:
         else:
             message = fault["msg"].removeprefix("Input ").replace("should", "must", 1)
             if isinstance(given, int | float | str) and not isinstance(given, bool):
-                message += f", not {str(given)[:40]!r}" if isinstance(given, str) else f", not {given:.12g}"
+                message += f", not {_shown(given)}"
         yield Fault(place, message)
+
+
+def _shown(given: float | str) -> str:
+    """Return what was given, as much of it as anybody reads."""
+    match given:
+        case str():
+            return repr(given[:40])
+        case int():
+            return str(given) if abs(given) < MOST_WHOLE else "a whole number that long"
+        case float():
+            return f"{given:.12g}"
 
 
 def _place(location: tuple[int | str, ...]) -> str:

@@ -65,21 +65,23 @@ class Guard:
         await self._served(scope, receive, guarded, body)
 
     async def _served(self, scope: Scope, receive: Receive, send: Send, body: bytes) -> None:
-        gone = False
+        gone, given = asyncio.Event(), False
 
         async def watch() -> None:
-            nonlocal gone
             while (await receive())["type"] != "http.disconnect":
                 pass
-            gone = True
+            gone.set()
 
         async def replayed() -> Message:
-            nonlocal body
-            given, body = body, b""
-            return {"type": "http.request", "body": given, "more_body": False}
+            nonlocal given
+            if not given:
+                given = True
+                return {"type": "http.request", "body": body, "more_body": False}
+            await gone.wait()
+            return {"type": "http.disconnect"}
 
         watching = asyncio.create_task(watch())
-        token = waited_for.set(lambda: not gone)
+        token = waited_for.set(lambda: not gone.is_set())
         try:
             await self.app(scope, replayed, send)
         except NobodyWaitsError:

@@ -1,5 +1,6 @@
 """Forms as they were sent."""
 
+from collections.abc import AsyncIterator
 from typing import Annotated, Any
 
 from fastapi import Depends, Request
@@ -9,9 +10,10 @@ Fields = ImmutableMultiDict[str, Any]
 """Of a form or of a query."""
 
 
-async def sent_form(request: Request) -> Fields:
-    """Return the form as it was sent; what it asks for is done off the event loop, where it may take its time."""
-    return await request.form()
+async def sent_form(request: Request) -> AsyncIterator[Fields]:
+    """Give the form as it was sent; what it asks for is done off the event loop, where it may take its time."""
+    async with request.form() as form:
+        yield form
 
 
 Sent = Annotated[Fields, Depends(sent_form)]
