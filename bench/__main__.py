@@ -2,13 +2,19 @@
 
 import itertools
 import multiprocessing
+import re
+import socket
+import sqlite3
 import statistics
+import tempfile
 import time
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import replace
 from multiprocessing.connection import Connection
 from multiprocessing.synchronize import Event
+from pathlib import Path
 
 import httpx
 import numpy as np
@@ -26,19 +32,34 @@ from pebble_wheel.mechanics.reading.spread import Spread, causes_of, spread
 from pebble_wheel.mechanics.rest import balance
 from pebble_wheel.mechanics.strand.settling import make
 from pebble_wheel.mechanics.strand.state import MadeNest
-from pebble_wheel.mechanics.strand.structure import Leaf, Node, OfBalanced, Rod, Single, Turns, equal_ply, with_members
+from pebble_wheel.mechanics.strand.structure import (
+    Leaf,
+    Member,
+    Node,
+    OfBalanced,
+    Ply,
+    Rod,
+    Single,
+    Turns,
+    equal_ply,
+    with_members,
+)
 from pebble_wheel.mechanics.wash.bloom import Finish, growth
 from pebble_wheel.notation.aim import Aim, read_aim, weights_of
 from pebble_wheel.notation.design import structure_of
 from pebble_wheel.notation.draft import Draft, design_of, fresh, write_draft
 from pebble_wheel.notation.settings import Settings
-from pebble_wheel.web.app import warm
+from pebble_wheel.store.designs import keep_new
+from pebble_wheel.web.app import create_app, warm
+from pebble_wheel.web.serving import serve
 from pebble_wheel.workshop.aim import candidates
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.refit import refitted
 from pebble_wheel.workshop.starts import STARTS, start
 
-REQUESTS = 160
+REQUESTS, USERS = 160, 8
+DESIGNS, PICTURES = 1000, 16
+"""On a full shelf, and small pictures that a browser fetches before any scrolling."""
 VARIANTS, ONE_BY_ONE = 2048, 40
 """Evaluated in one call, and singly; the time for all is reckoned from those."""
 
@@ -65,7 +86,7 @@ def _mechanics() -> None:
         balanced = balance.balanced_turns(whole, Rod(), made.members)
         together = _best(lambda whole=whole, made=made, balanced=balanced: _variants(whole, made, balanced))
         one = _best(lambda whole=whole, balanced=balanced: _one_by_one(whole, balanced), 1) / ONE_BY_ONE * VARIANTS
-        print(f"{name + ': {VARIANTS:,} variants with balance, one call':58s} {1000 * together:9.1f} ms  1")
+        print(f"{name + f': {VARIANTS:,} variants with balance, one call':58s} {1000 * together:9.1f} ms  1")
         print(f"{name + ': the same, one variant at a time':58s} {1000 * one:9.0f} ms  {one / together:.0f}")
         whole_reading = _best(lambda node=node: read(_fresh(node), Finish(), Constants()))
         print(f"{name + ': the whole reading':58s} {1000 * whole_reading:9.1f} ms  {whole_reading / together:.1f}")
@@ -80,6 +101,12 @@ def _growth() -> None:
         spent = _best(lambda laid=laid: read(_fresh(laid), Finish(), Constants()), 5)
         base = base or spent
         print(f"{f'{strands} strands in one ply: the whole reading':58s} {1000 * spent:9.1f} ms  {spent / base:.1f}")
+    for strands in (16, 64):
+        members = tuple(Member(replace(fine, tex=20.0 + place)) for place in range(strands))
+        began = time.process_time()
+        read(Ply(members, Turns(-600.0 / strands)), Finish(), Constants())
+        spent = time.process_time() - began
+        print(f"{f'{strands} unlike strands in one ply: the whole reading':58s} {spent:9.2f} s of CPU")
     node: Node = fine
     for depth in range(1, 6):
         node = equal_ply(node, 2, Turns((-1) ** depth * 300.0 / 1.9**depth))
@@ -173,9 +200,35 @@ def _hello() -> FastAPI:
 
 def _serve(what: str, pipe: Connection, stop: Event) -> None:
     warm(Evaluator())
-    with serving(demo=True, application=_hello() if what == "hello" else None) as address:
+    application = _hello() if what == "hello" else None
+    with serving(demo=True, application=application, filled=_many_designs if what == "shelf" else None) as address:
         pipe.send(address)
         stop.wait()
+
+
+def _serve_by_two(listener: socket.socket, folder: str) -> None:
+    app = create_app(Path(folder) / "yarn.sqlite3", demo=True)
+    warm(app.state.evaluator)
+    serve(app, listener, 2)
+
+
+@contextmanager
+def _two_workers() -> Iterator[str]:
+    with tempfile.TemporaryDirectory() as folder, socket.create_server(("127.0.0.1", 0)) as listener:
+        program = multiprocessing.Process(target=_serve_by_two, args=(listener, folder))
+        program.start()
+        try:
+            yield f"http://127.0.0.1:{listener.getsockname()[1]}"
+        finally:
+            program.terminate()
+            program.join()
+
+
+def _many_designs(connection: sqlite3.Connection) -> None:
+    kinds = list(STARTS)
+    for number in range(DESIGNS):
+        draft = start(kinds[number % len(kinds)]).model_copy(update={"name": f"Yarn {number}"})
+        keep_new(connection, design_of(draft, Settings()), write_draft(draft))
 
 
 @contextmanager
@@ -205,11 +258,48 @@ def _web() -> None:
     """Print what a request takes of one user, each turn and turn about with a bare hello: both meet one machine."""
     with _server("hello") as hello, _server("app") as app:
         for what, name in SCREENS.items():
-            with httpx.Client(headers={"hx-request": "true"}) as client:
-                spent = [(_ask(client, hello, "hello", n), _ask(client, app, what, n)) for n in range(REQUESTS + 5)]
-            base, own = (float(np.percentile(each[5:], 95)) for each in zip(*spent, strict=True))
+            own, base = _turn_about(hello, app, what)
             print(f"{name + ': 95th percentile':58s} {1000 * own:9.1f} ms  {own / base:.1f}")
-    print(f"{'a bare JSON hello: 95th percentile, in the last of these':58s} {1000 * base:9.1f} ms  1")
+        print(f"{'a bare JSON hello: 95th percentile, in the last of these':58s} {1000 * base:9.1f} ms  1")
+        with _server("shelf") as shelf:
+            own, base = _turn_about(hello, shelf, "shelf")
+            full = f"the shelf with {DESIGNS:,} designs"
+            print(f"{full + ': 95th percentile':58s} {1000 * own:9.1f} ms  {own / base:.1f}")
+            print(f"{full + ', all that a first visit takes':58s} {_first_visit(shelf) / 1000:9.0f} kB")
+    with _two_workers() as address:
+        _load(address, 2)
+        one, many = (_load(address, users) for users in (1, USERS))
+        print(f"{'a design change, one user: 95th percentile':58s} {1000 * one:9.1f} ms  1")
+        print(f"{f'the same, {USERS} users, two workers':58s} {1000 * many:9.1f} ms  {many / one:.1f}")
+
+
+def _turn_about(hello: str, address: str, what: str) -> tuple[float, float]:
+    """Return the 95th percentiles of the time of a request and of a bare hello."""
+    with httpx.Client(headers={"hx-request": "true"}) as client:
+        spent = [(_ask(client, hello, "hello", n), _ask(client, address, what, n)) for n in range(REQUESTS + 5)]
+    base, own = (float(np.percentile(each[5:], 95)) for each in zip(*spent, strict=True))
+    return own, base
+
+
+def _first_visit(address: str) -> int:
+    """Return the bytes sent for the shelf with all that it names, and the pictures that a browser fetches unasked."""
+    with httpx.Client(base_url=address, headers={"accept-encoding": "gzip"}) as client:
+        page = client.get("/")
+        named = re.findall(r'(?:src|href)="(/static/[^"]+)"', page.text)
+        pictures = re.findall(r'src="(/designs/[^"]+\.svg)"', page.text)[:PICTURES]
+        answers = [page, *(client.get(each) for each in dict.fromkeys([*named, *pictures]))]
+        return sum(answer.num_bytes_downloaded for answer in answers)
+
+
+def _load(address: str, users: int) -> float:
+    """Return the 95th percentile of the time of a design change, of so many users at once."""
+
+    def session(user: int) -> list[float]:
+        with httpx.Client(headers={"hx-request": "true"}) as client:
+            return [_ask(client, address, "change", number, user) for number in range(REQUESTS // users + 5)][5:]
+
+    with ThreadPoolExecutor(users) as pool:
+        return float(np.percentile([each for own in pool.map(session, range(users)) for each in own], 95))
 
 
 def _changed(what: str, number: int, user: int) -> dict[str, str]:
@@ -246,7 +336,7 @@ def _ask(client: httpx.Client, address: str, what: str, number: int, user: int =
     """Return how long the answer to a request takes, in seconds."""
     begin = time.perf_counter()
     match what:
-        case "hello":
+        case "hello" | "shelf":
             answer = client.get(f"{address}/")
         case "aim":
             answer = client.post(f"{address}/aim/follow", data={"size": f"{8 + number / 20} wpi"})
@@ -254,7 +344,7 @@ def _ask(client: httpx.Client, address: str, what: str, number: int, user: int =
             at = MOMENTS[number % len(MOMENTS)]
             answer = client.post(f"{address}/designs/9/finish/follow", data={"at": at})
         case "cable":
-            answer = client.post(f"{address}/api/evaluate", json=_cable_file(50 + number % 20))
+            answer = client.post(f"{address}/api/evaluate", json=_cable_file(50 + number / 7))
         case _:
             answer = client.post(f"{address}/construct/follow", data=_changed(what, number, user))
     spent = time.perf_counter() - begin

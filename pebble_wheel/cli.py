@@ -88,14 +88,17 @@ def serve(
         except (OSError, ValueError) as error:
             _fail(f"cannot use the database {file}: {error}")
         warm(application.state.evaluator)
-        typer.echo(f"Pebble Wheel on http://{_address(host)}:{port}   (database {file}; stop with Ctrl+C)")
-        if paired_at:
-            _offer_pairing(application.state.connections, paired_at)
-        sys.stdout.flush()
         if not demo:
             copy_daily(file)
+
+        def ready() -> None:
+            typer.echo(f"Pebble Wheel on http://{_address(host)}:{port}   (database {file}; stop with Ctrl+C)")
+            if paired_at:
+                _offer_pairing(application.state.connections, paired_at)
+            sys.stdout.flush()
+
         now_and_then = (lambda: None) if demo else (lambda: copy_daily(file))
-        serve_application(application, listener, workers or usual_workers(), now_and_then)
+        serve_application(application, listener, workers or usual_workers(), ready, now_and_then)
 
 
 Database = Annotated[Path | None, typer.Option("--db", help="the database file; the usual one if left out")]

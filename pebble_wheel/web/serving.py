@@ -110,7 +110,7 @@ class Foreman:
         self._count = workers
         self._ending = False
 
-    def run(self, now_and_then: Callable[[], object] = lambda: None) -> None:
+    def run(self, ready: Callable[[], object], now_and_then: Callable[[], object]) -> None:
         """Serve until told to stop."""
         for each in (signal.SIGINT, signal.SIGTERM, signal.SIGCHLD):
             signal.signal(each, self._told)
@@ -118,14 +118,15 @@ class Foreman:
             self._hire()
         self._listener.setblocking(False)
         woken, wakes = socket.socketpair()
-        with selectors.DefaultSelector() as ready, woken, wakes:
+        with selectors.DefaultSelector() as come, woken, wakes:
             woken.setblocking(False)
             wakes.setblocking(False)
             signal.set_wakeup_fd(wakes.fileno(), warn_on_full_buffer=False)
-            ready.register(self._listener, selectors.EVENT_READ)
-            ready.register(woken, selectors.EVENT_READ)
+            come.register(self._listener, selectors.EVENT_READ)
+            come.register(woken, selectors.EVENT_READ)
+            ready()
             while not self._ending:
-                if not ready.select(TICK):
+                if not come.select(TICK):
                     now_and_then()
                 self._replace()
                 with suppress(BlockingIOError):
@@ -200,10 +201,23 @@ class Foreman:
 
 
 def serve(
-    application: ASGIApp, listener: socket.socket, workers: int, now_and_then: Callable[[], object] = lambda: None
+    application: ASGIApp,
+    listener: socket.socket,
+    workers: int,
+    ready: Callable[[], object] = lambda: None,
+    now_and_then: Callable[[], object] = lambda: None,
 ) -> None:
-    """Serve an application on a socket that listens until told to stop; where processes cannot be forked, by one."""
+    """Serve an application on a socket that listens until told to stop; where processes cannot be forked, by one.
+
+    Args:
+        application: with all that is to be shared made ready.
+        listener: bound, and listening.
+        workers: processes that answer.
+        ready: called once it can be told to stop.
+        now_and_then: called when nobody has come for a while.
+    """
     if hasattr(os, "fork"):
-        Foreman(application, listener, workers).run(now_and_then)
+        Foreman(application, listener, workers).run(ready, now_and_then)
     else:
+        ready()
         uvicorn.Server(config_of(application)).run(sockets=[listener])
