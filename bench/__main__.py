@@ -57,7 +57,9 @@ from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.refit import refitted
 from pebble_wheel.workshop.starts import STARTS, start
 
-REQUESTS, USERS = 160, 8
+REQUESTS, USERS = 240, 8
+IN_TURN, FIRST = 24, 2
+"""Requests of a kind in turn, of which the first do not count."""
 DESIGNS, PICTURES = 1000, 16
 """On a full shelf, and small pictures that a browser fetches before any scrolling."""
 VARIANTS, ONE_BY_ONE = 2048, 40
@@ -255,7 +257,7 @@ SCREENS = {
 
 
 def _web() -> None:
-    """Print what a request takes of one user, each turn and turn about with a bare hello: both meet one machine."""
+    """Print what a request takes of one user, turn about with a bare hello: both meet one machine."""
     with _server("hello") as hello, _server("app") as app:
         for what, name in SCREENS.items():
             own, base = _turn_about(hello, app, what)
@@ -274,11 +276,13 @@ def _web() -> None:
 
 
 def _turn_about(hello: str, address: str, what: str) -> tuple[float, float]:
-    """Return the 95th percentiles of the time of a request and of a bare hello."""
+    """Return the 95th percentiles of the time of a request and of a bare hello, so many of each in turn."""
+    own, base = [], []
     with httpx.Client(headers={"hx-request": "true"}) as client:
-        spent = [(_ask(client, hello, "hello", n), _ask(client, address, what, n)) for n in range(REQUESTS + 5)]
-    base, own = (float(np.percentile(each[5:], 95)) for each in zip(*spent, strict=True))
-    return own, base
+        for begin in range(0, REQUESTS, IN_TURN):
+            base += [_ask(client, hello, "hello", number) for number in range(IN_TURN)][FIRST:]
+            own += [_ask(client, address, what, begin + number) for number in range(IN_TURN)][FIRST:]
+    return float(np.percentile(own, 95)), float(np.percentile(base, 95))
 
 
 def _first_visit(address: str) -> int:
@@ -296,7 +300,9 @@ def _load(address: str, users: int) -> float:
 
     def session(user: int) -> list[float]:
         with httpx.Client(headers={"hx-request": "true"}) as client:
-            return [_ask(client, address, "change", number, user) for number in range(REQUESTS // users + 5)][5:]
+            return [_ask(client, address, "change", number, user) for number in range(REQUESTS // users + FIRST)][
+                FIRST:
+            ]
 
     with ThreadPoolExecutor(users) as pool:
         return float(np.percentile([each for own in pool.map(session, range(users)) for each in own], 95))

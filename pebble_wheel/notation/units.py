@@ -52,6 +52,9 @@ _DEFINITIONS = (
 MEASURABLE = (1e-9, 1e12)
 """Of every quantity, in the unit that it is kept in: what is less or more was not measured."""
 
+LATELY = 2048
+"""Texts that are remembered as read: of a form that is sent again one field is another."""
+
 Stage = Literal["plied", "finished"]
 """Of a yarn that a size is said or measured of: as it comes off the wheel, or washed and dried."""
 
@@ -75,6 +78,7 @@ def registry() -> "pint.UnitRegistry[Any]":
     return units
 
 
+@lru_cache(maxsize=LATELY)
 def read_twist(text: str, unit: str, place: str = "twist") -> float:
     """Return twist in turns/m, without sign. ``unit`` is meant where none is written.
 
@@ -87,6 +91,7 @@ def read_twist(text: str, unit: str, place: str = "twist") -> float:
     return _in(amount, "turn/meter", place)
 
 
+@lru_cache(maxsize=LATELY)
 def read_size(text: str, unit: str, place: str = "size", wraps: float = 1.0) -> Size:
     """Return a size: tex, denier, yd/lb, m/100g, Nm, Ne, Nw; or wpi or mm for its gauge.
 
@@ -107,6 +112,7 @@ def read_size(text: str, unit: str, place: str = "size", wraps: float = 1.0) -> 
     return Size(None, _in(amount, "millimeter", place))
 
 
+@lru_cache(maxsize=LATELY)
 def read_length(text: str, unit: str, place: str = "length") -> float:
     """Return a length in mm.
 
@@ -119,6 +125,7 @@ def read_length(text: str, unit: str, place: str = "length") -> float:
     return _in(amount, "millimeter", place)
 
 
+@lru_cache(maxsize=LATELY)
 def read_mass(text: str, unit: str, place: str = "mass") -> float:
     """Return a mass in grams.
 

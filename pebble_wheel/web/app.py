@@ -6,7 +6,6 @@ from pathlib import Path
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from starlette.exceptions import HTTPException
-from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.responses import Response
 
@@ -20,7 +19,7 @@ from pebble_wheel.store.designs import NotKeptError
 from pebble_wheel.store.pool import Connections
 from pebble_wheel.store.rows import DamagedError
 from pebble_wheel.web import api
-from pebble_wheel.web.guard import Guard
+from pebble_wheel.web.guard import Guard, Packed
 from pebble_wheel.web.pairing import Paired
 from pebble_wheel.web.screens.aim import routes as aim
 from pebble_wheel.web.screens.construct import routes as construct
@@ -45,7 +44,7 @@ from pebble_wheel.wording.messages import (
     said_of_fault,
 )
 from pebble_wheel.workshop.evaluator import Evaluator
-from pebble_wheel.workshop.starts import FIRST, start
+from pebble_wheel.workshop.starts import FIRST, STARTS, start
 
 LOCAL_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 SCREENS = (shelf, versions, aim, construct, finish, notebook, devices, settings)
@@ -82,7 +81,7 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
     app.add_exception_handler(HTTPException, _http_error)
     app.add_exception_handler(RequestValidationError, _bad_request)
     app.add_exception_handler(InputError, _bad_request)
-    app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=1)
+    app.add_middleware(Packed, minimum_size=2000, compresslevel=1)
     if paired_at:
         app.add_middleware(Paired, connections=app.state.connections)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*LOCAL_HOSTS, *(hosts or [])], www_redirect=False)
@@ -91,11 +90,13 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
 
 
 def warm(evaluator: Evaluator) -> None:
-    """Evaluate one yarn, so that tables and units are ready before the first visitor.
+    """Evaluate a yarn of every start, so that tables and units are ready before the first visitor.
 
     What stands then, stands for good: the collector of garbage need not look through it again and again.
     """
     str(view_of(evaluator, design_of(start(FIRST), Settings()), Display()).picture)
+    for name in STARTS:
+        evaluator.read(design_of(start(name), Settings()))
     gc.collect()
     gc.freeze()
 

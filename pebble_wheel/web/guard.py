@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.middleware.gzip import GZipMiddleware
 from starlette.responses import PlainTextResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
@@ -89,6 +90,19 @@ class Guard:
         finally:
             waited_for.reset(token)
             watching.cancel()
+
+
+class Packed(GZipMiddleware):
+    """Packs what is sent, but for parts of a page that go to this very machine: packing would take longest of all."""
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Serve one request."""
+        client = (scope.get("client") or ("",))[0]
+        parts = scope["type"] == "http" and Headers(scope=scope).get("hx-request") == "true"
+        if parts and client in ("127.0.0.1", "::1"):
+            await self.app(scope, receive, send)
+        else:
+            await super().__call__(scope, receive, send)
 
 
 async def _whole(receive: Receive, headers: Headers, most: int) -> bytes:
