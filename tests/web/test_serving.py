@@ -15,7 +15,6 @@ import httpx
 import pytest
 
 from pebble_wheel.notation.draft import write_draft
-from pebble_wheel.store import database, designs
 from pebble_wheel.web import guard, serving
 from pebble_wheel.workshop.starts import start
 
@@ -165,26 +164,3 @@ def test_a_websocket_passes_the_same_check_as_a_write(origin, let_in):
     }
     asyncio.run(guard.Guard(app)(scope, None, send))
     assert (came, said) == ((["/count"], []) if let_in else ([], ["websocket.close"]))
-
-
-def test_every_answered_keep_is_there_whatever_is_killed(tmp_path):
-    """Ten rounds of three clients keeping yarns while a process is killed: what was answered is there."""
-    file, kept = tmp_path / "yarn.sqlite3", []
-    with running("--db", str(file), folder=tmp_path) as (address, program):
-        for round_ in range(10):
-            with httpx.Client(base_url=address) as client:
-                for number in range(3):
-                    name = f"{round_}-{number}"
-                    if number == 1:
-                        os.kill(children(program, 2)[0], signal.SIGKILL)
-                    try:
-                        answer = client.post("/construct/keep", data=sent(name))
-                    except httpx.TransportError:
-                        continue
-                    if answer.status_code == 303:
-                        kept.append(name)
-    database.prepare(file)
-    with database.opened(file) as connection:
-        found = {each.design.name for each in designs.shelf(connection)}
-        assert connection.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
-    assert len(kept) > 15 and set(kept) <= found

@@ -42,8 +42,8 @@ from tests.yarns import TYPICAL, ply, read, single
 FREE = Finish("snap", "free")
 THREAD, STRIP = Bought(60.0, 0.29, Turns(-400.0)), Wrap(FIBRES["merino"], "carded", 800.0, 12.0)
 PLAIN_DRAWS, AT_ONCE = 200_000, 10_000
-OF_MANY_STRANDS = 4_000
-"""Each of which does little, so that so many draws say enough: by themselves 0.1 % of sizes, 0.3 % of ratios."""
+OF_UNLIKE, OF_MANY_STRANDS = 20_000, 4_000
+"""Which take long: so many draws are by themselves uncertain by 0.1 % of sizes and 0.3 % of ratios at the most."""
 
 
 def varied_by(node, table):
@@ -184,6 +184,7 @@ def near(found: Band, plain: np.ndarray, to: float) -> None:
         assert own == pytest.approx(np.quantile(plain, share), rel=to)
 
 
+OF = {"unlike": OF_UNLIKE, "eight unlike": OF_MANY_STRANDS}
 YARNS["eight unlike"] = Ply(
     tuple(Member(single(20.0 * 1.06**place, 400.0 - 6 * place)) for place in range(8)), Turns(-70.0)
 )
@@ -201,7 +202,7 @@ def test_percentiles_are_those_of_plain_draws(name):
     causes = causes_of(made.node)
     rest = balanced_turns(made.node, TYPICAL.rod, made.members) if isinstance(made, MadeNest) else 0.0
     plied, finished, ratios = [], [], []
-    plain_draws, at_once = (OF_MANY_STRANDS, 1000) if len(causes) > MOST_CROSSED else (PLAIN_DRAWS, AT_ONCE)
+    plain_draws, at_once = OF.get(name, PLAIN_DRAWS), 1000 if name in OF else AT_ONCE
     for _ in range(plain_draws // at_once):
         table = chance.standard_normal((len(causes), at_once))
         varied = varied_by(made.node, table)
