@@ -1,6 +1,7 @@
 """The command line: what it prints and how it refuses."""
 
 import json
+import os
 import socket
 import subprocess
 import sys
@@ -10,6 +11,8 @@ import pytest
 from typer.testing import CliRunner
 
 from pebble_wheel.cli import app
+from pebble_wheel.demo.lantern_lane import fill
+from pebble_wheel.store import copies, database
 from tests.web.test_pages import DESIGN
 
 COMMAND = str(Path(sys.executable).with_name("pebble-wheel"))
@@ -95,3 +98,68 @@ def test_evaluating_imports_neither_pages_nor_units_nor_solvers():
     )
     done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=True)
     assert done.stdout.strip() == "[]"
+
+
+def test_output_that_cannot_be_written_is_said(tmp_path):
+    with Path("/dev/full").open("w") as full:
+        command = [COMMAND, "evaluate", "34 tex S 600 x 2 Z 400"]
+        done = subprocess.run(command, stdout=full, stderr=subprocess.PIPE, text=True, check=False)
+    assert done.returncode == 1 and "could not be written: No space left" in done.stderr
+    assert "Traceback" not in done.stderr
+    narrow = subprocess.run(
+        command, capture_output=True, env={**os.environ, "PYTHONIOENCODING": "ascii", "LC_ALL": "C"}, check=False
+    )
+    assert narrow.returncode == 0 and b"34 tex S 600 x 2 Z 400" in narrow.stdout
+
+
+@pytest.mark.parametrize(
+    ("host", "message"), [("192.0.2.77", "is not an address of this machine"), ("no.such.host.invalid", "is not known")]
+)
+def test_a_host_that_is_not_here_is_said_as_such(tmp_path, host, message):
+    refused = run("serve", "--db", str(tmp_path / "a.sqlite3"), "--host", host, "--port", "8997")
+    assert refused.returncode == 2 and f"{host} {message}" in refused.stderr
+
+
+def test_the_store_is_copied_written_out_and_back_on_the_command_line(tmp_path):
+    first, second = (["--db", str(tmp_path / f"{name}.sqlite3")] for name in ("first", "second"))
+    database.prepare(tmp_path / "first.sqlite3")
+    with database.opened(tmp_path / "first.sqlite3") as connection:
+        fill(connection)
+    copy, written = str(tmp_path / "copy.sqlite3"), str(tmp_path / "all.zip")
+    for arguments, said in (
+        (["backup", copy, *first], f"copied to {copy}"),
+        (["backup", *first], "first-copies"),
+        (["export", written, *first], f"written to {written}"),
+        (["import", written, *second], "16 added, 0 changed, 0 there already"),
+        (["import", written, *second], "0 added, 0 changed, 16 there already"),
+        (["check", *second], "whole\n9 designs"),
+        (["restore", copy, *second], "what it was stands in"),
+    ):
+        done = CliRunner().invoke(app, arguments)
+        assert done.exit_code == 0 and said in done.stdout, (arguments, done.output)
+    for arguments, said in (
+        (["backup", copy, *first], "exists already"),
+        (["export", written, *first], "exists already"),
+        (["import", copy, *first], "no zip file"),
+        (["restore", written, *first], "it is no database"),
+        (["check", "--db", str(tmp_path / "none.sqlite3")], "there is no such file"),
+        (["export", str(tmp_path / "b.zip"), "--db", str(tmp_path / "none.sqlite3")], "there is no such file"),
+    ):
+        refused = CliRunner().invoke(app, arguments)
+        assert refused.exit_code == 2 and said in refused.stderr, (arguments, refused.output)
+    with database.opened(tmp_path / "first.sqlite3") as connection:
+        connection.execute("UPDATE design SET name = 'Other' WHERE id = 1")
+    damaged = CliRunner().invoke(app, ["check", *first, "--salvage", str(tmp_path / "saved.sqlite3")])
+    assert damaged.exit_code == 1 and "design 1, “Other”" in damaged.stdout and "16 rows saved" in damaged.stdout
+
+
+def test_a_broken_database_is_refused_with_what_to_do(tmp_path):
+    file = tmp_path / "yarn.sqlite3"
+    database.prepare(file)
+    copies.copy_beside(file)
+    raw = bytearray(file.read_bytes())
+    raw[4096:4300] = b"\xff" * 204
+    file.write_bytes(raw)
+    refused = run("serve", "--db", str(file), "--port", "8996")
+    assert refused.returncode == 2 and "is damaged" in refused.stderr and "Traceback" not in refused.stderr
+    assert f"pebble-wheel restore --db {file}" in refused.stderr and "--salvage" in refused.stderr

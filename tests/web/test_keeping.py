@@ -1,5 +1,6 @@
 """Keeping over real HTTP: two windows, earlier versions, damaged rows, and a store that cannot be written to."""
 
+import html
 import re
 import sqlite3
 from contextlib import closing
@@ -10,7 +11,7 @@ from pebble_wheel.demo.lantern_lane import fill
 from pebble_wheel.notation.draft import design_of, write_draft
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.store import designs
-from pebble_wheel.store.database import opened
+from pebble_wheel.store.database import connect, opened
 from pebble_wheel.web.screens.shelf.view import A_PAGE
 from pebble_wheel.workshop.starts import start
 
@@ -156,3 +157,69 @@ def test_a_store_that_is_no_longer_one_is_said(http, file):
     answer = keep(http, name="Kept in hand")
     assert answer.status_code == 503 and "cannot be read here" in answer.text
     assert 'value="Kept in hand"' in answer.text
+
+
+@pytest.mark.parametrize(
+    ("pragma", "said"), [("max_page_count = 1", "The disk is full"), ("query_only = ON", "is read-only")]
+)
+def test_a_store_that_takes_nothing_more_is_said_and_the_work_stays(http, server, file, monkeypatch, pragma, said):
+    """SQLite's own errors: a file that may not grow, and one that may not be written to."""
+    place = keep(http).headers["location"].split("?")[0]
+
+    def hindered(path, made=True):
+        connection = connect(path, made)
+        connection.execute(f"PRAGMA {pragma}")
+        return connection
+
+    monkeypatch.setattr("pebble_wheel.store.pool.connect", hindered)
+    server.turn_to(file)
+    for number in range(40):  # until what is free in the file is used up
+        answer = keep(http, kind="cable-2x3", name=f"Kept in hand {number}")
+        if answer.status_code != 303:
+            break
+    assert answer.status_code == 503 and said in answer.text and 'value="Kept in hand' in answer.text
+    assert http.get(place).status_code == 200 and http.get("/").status_code == 200
+    refused = [http.post(f"{place}/{what}", data={"name": "x" * 90}) for what in ("rename", "duplicate", "delete")]
+    assert all("Something went wrong" not in each.text for each in refused)
+    monkeypatch.undo()
+    server.turn_to(file)
+    assert keep(http).status_code == 303
+
+
+def test_the_whole_notebook_is_copied_put_back_written_out_taken_in_and_looked_through(http, file):
+    keep(http, name="Crest")
+    assert "There is none yet" in http.get("/notebook").text
+    assert http.post("/notebook/copies").status_code == 303
+    page = http.get("/notebook?copied=1").text
+    name = re.search(r'name="name" value="([^"]+)"', page)[1]
+    assert "Copied." in page
+    keep(http, name="Later")
+    written = http.get("/notebook/export")
+    assert (
+        written.headers["content-type"] == "application/zip" and "attachment" in written.headers["content-disposition"]
+    )
+    back = http.post("/notebook/restore", data={"name": name})
+    assert "The notebook is what it was" in back.text and "Later" not in http.get("/").text
+    taken = http.post("/notebook/import", files={"file": ("n.zip", written.content)})
+    assert "1 added, 0 changed" in taken.text and "Later" in http.get("/").text
+    refused = http.post("/notebook/import", files={"file": ("n.zip", b"no zip")})
+    assert refused.status_code == 422 and "this is no zip file" in refused.text
+    assert http.post("/notebook/restore", data={"name": "../yarn.sqlite3"}).status_code == 404
+    assert "It is whole: 2 designs" in http.post("/notebook/check").text
+    with opened(file) as connection:
+        connection.execute("UPDATE design SET name = 'Other' WHERE name = 'Crest'")
+    assert "“Other”" in http.post("/notebook/check").text
+
+
+def test_a_draft_of_far_too_many_parts_is_none_and_no_button_makes_one(http):
+    whole = start("2-ply")
+    part = whole.yarn
+    wide = whole.model_copy(update={"yarn": part.model_copy(update={"inner": part.inner * 150})})
+    assert http.post("/construct/follow", data=sent() | {"draft": write_draft(wide)}).status_code == 422
+    draft = write_draft(start("cable-2x3"))
+    for _ in range(9):
+        page = http.post(
+            "/construct/follow", data={"draft": draft, "of": "yarn", "at": "yarn.strands[0]", "do": "duplicate"}
+        )
+        assert page.status_code in (200, 422) and "Not understood" not in page.text
+        draft = html.unescape(re.search(r'id="draft" value="([^"]*)"', page.text)[1])
