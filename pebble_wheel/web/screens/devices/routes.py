@@ -47,7 +47,7 @@ def link(request: Request, connection: Database) -> Response:
     address = f"{request.app.state.paired_at}{PATH}{devices.new_link(connection)}"
     drawn = io.BytesIO()
     segno.make(address, micro=False).save(
-        drawn, kind="svg", scale=5, border=3, xmldecl=False, light="#fff", dark="#111"
+        drawn, kind="svg", scale=5, border=3, xmldecl=False, omitsize=True, light="#fff", dark="#111"
     )
     return _answer(request, connection, Link(address, Markup(drawn.getvalue().decode())))
 
