@@ -15,7 +15,9 @@ from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.store.copies import copy_beside
 from pebble_wheel.store.database import opened, prepare
-from pebble_wheel.store.designs import NotKeptError
+from pebble_wheel.store.designs import Kept, NotKeptError
+from pebble_wheel.store.designs import shelf as shelf_of
+from pebble_wheel.store.pictures import Pictures
 from pebble_wheel.store.pool import Connections
 from pebble_wheel.store.rows import DamagedError
 from pebble_wheel.web import api
@@ -31,6 +33,7 @@ from pebble_wheel.web.screens.shelf import routes as shelf
 from pebble_wheel.web.screens.versions import routes as versions
 from pebble_wheel.web.shared.assets import ASSETS
 from pebble_wheel.web.shared.base import STORE_FAULTS, render
+from pebble_wheel.web.shared.small import kept_small
 from pebble_wheel.web.shared.yarn import view_of
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.messages import (
@@ -63,12 +66,16 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
         DatabaseError: where the file cannot be used.
     """
     prepare(database, before=lambda old, _: copy_beside(old))
+    evaluator = Evaluator()
     if demo:
         with opened(database) as connection:
             fill(connection)
+            for each in shelf_of(connection):
+                if isinstance(each, Kept):
+                    kept_small(Pictures(database), each.design, evaluator)
     app = FastAPI(title="Pebble Wheel", openapi_url=None, docs_url=None, redoc_url=None)
     app.state.connections = Connections(database)
-    app.state.evaluator = Evaluator()
+    app.state.evaluator = evaluator
     app.state.paired_at = paired_at
     app.add_api_route("/static/{mark}/{name}", ASSETS.give, methods=["GET", "HEAD"])
     for module in (*SCREENS, api):

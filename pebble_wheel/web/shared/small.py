@@ -8,7 +8,7 @@ import pebble_wheel
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.yarn import small_svg
 from pebble_wheel.notation.design import Design, write_design
-from pebble_wheel.store.pictures import Small
+from pebble_wheel.store.pictures import Pictures, Small
 from pebble_wheel.wording import titles
 from pebble_wheel.wording.names import verdict_words
 from pebble_wheel.workshop.evaluator import Evaluator
@@ -28,6 +28,20 @@ def _drawn_by() -> bytes:
 def content_of(design: Design) -> str:
     """Return by what the small picture of a design is known."""
     return hashlib.blake2b(write_design(design).encode() + _drawn_by(), digest_size=12).hexdigest()
+
+
+def kept_small(pictures: Pictures, design: Design, evaluator: Evaluator) -> Small:
+    """Return the small picture of a design, made and kept where it has not been yet.
+
+    Raises:
+        InputError: where it cannot be made.
+    """
+    content = content_of(design)
+    small = pictures.find([content]).get(content)
+    if small is None:
+        small = small_of(design, evaluator)
+        pictures.keep(content, small)
+    return small
 
 
 def small_of(design: Design, evaluator: Evaluator) -> Small:

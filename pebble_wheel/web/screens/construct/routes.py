@@ -5,6 +5,7 @@ import sqlite3
 
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
+from starlette.background import BackgroundTask
 
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.yarn import life_size_svg
@@ -15,8 +16,9 @@ from pebble_wheel.store import designs
 from pebble_wheel.web.screens.construct.form import Work, opened, read_work
 from pebble_wheel.web.screens.construct.view import page_of, parts_of
 from pebble_wheel.web.shared.aimed import candidate_of
-from pebble_wheel.web.shared.base import AtDesk, Database, Desk, Number, Writing, is_htmx, render
+from pebble_wheel.web.shared.base import AtDesk, Database, Desk, Number, SmallPictures, Writing, is_htmx, render
 from pebble_wheel.web.shared.forms import Sent
+from pebble_wheel.web.shared.small import kept_small
 from pebble_wheel.wording.messages import KEPT, Message, once
 from pebble_wheel.workshop.starts import FIRST, start
 
@@ -65,7 +67,7 @@ def follow(request: Request, desk: AtDesk, sent: Sent) -> Response:
 
 
 @router.post("/construct/keep")
-def keep(request: Request, writing: Writing, desk: AtDesk, sent: Sent) -> Response:
+def keep(request: Request, writing: Writing, desk: AtDesk, pictures: SmallPictures, sent: Sent) -> Response:
     """Keep the design; on a fault, or where another window was first, nothing is kept and everything typed stays."""
     work = read_work(sent, desk)
     try:
@@ -87,7 +89,8 @@ def keep(request: Request, writing: Writing, desk: AtDesk, sent: Sent) -> Respon
         return render(request, "screens/construct/page.html", page_of(work, desk, changed=changed.now_kept), 409)
     if isinstance(done, Message):
         return render(request, "screens/construct/page.html", page_of(work, desk, done.words), 503)
-    return RedirectResponse(f"/designs/{done}?kept=1", 303)
+    later = BackgroundTask(kept_small, pictures, design, desk.evaluator)
+    return RedirectResponse(f"/designs/{done}?kept=1", 303, background=later)
 
 
 @router.get("/designs/{number}/design.json")

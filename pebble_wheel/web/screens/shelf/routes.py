@@ -4,6 +4,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, File, Form, Query, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
+from starlette.background import BackgroundTask
 
 from pebble_wheel.notation.design import read_design
 from pebble_wheel.notation.faults import Fault, InputError
@@ -11,7 +12,7 @@ from pebble_wheel.store import designs
 from pebble_wheel.web.screens.shelf.view import A_PAGE, MOST_AWAY, Found, NameFault, view_of_shelf
 from pebble_wheel.web.shared.assets import ASKED_AGAIN, KEPT
 from pebble_wheel.web.shared.base import AtDesk, Database, Number, SmallPictures, render
-from pebble_wheel.web.shared.small import content_of, small_of
+from pebble_wheel.web.shared.small import content_of, kept_small
 
 router = APIRouter()
 
@@ -49,19 +50,16 @@ def bring_in(
         desk.evaluator.read(design)
     except InputError as error:
         return _Shelf(request, connection, desk, pictures).shown(file_faults=error.faults)
-    return RedirectResponse(f"/designs/{designs.keep_new(connection, design)}", 303)
+    later = BackgroundTask(kept_small, pictures, design, desk.evaluator)
+    return RedirectResponse(f"/designs/{designs.keep_new(connection, design)}", 303, background=later)
 
 
 @router.get("/designs/{number}/small/{content}.svg")
 def picture(connection: Database, desk: AtDesk, pictures: SmallPictures, number: Number, content: str) -> Response:
     """Give the small picture of a design, made where it has not been yet; by its content it never changes."""
     design = designs.find(connection, number).design
-    own = content_of(design)
-    small = pictures.find([own]).get(own)
-    if small is None:
-        small = small_of(design, desk.evaluator)
-        pictures.keep(own, small)
-    return Response(small.svg, media_type="image/svg+xml", headers=KEPT if content == own else ASKED_AGAIN)
+    svg = kept_small(pictures, design, desk.evaluator).svg
+    return Response(svg, media_type="image/svg+xml", headers=KEPT if content == content_of(design) else ASKED_AGAIN)
 
 
 @router.post("/designs/{number}/rename")
