@@ -27,19 +27,6 @@ def yarn(kind="2-ply", name="Mane"):
     return design_of(draft, PLAIN), write_draft(draft)
 
 
-@pytest.fixture
-def file(tmp_path):
-    path = tmp_path / "yarn.sqlite3"
-    database.prepare(path)
-    return path
-
-
-@pytest.fixture
-def connection(file):
-    with database.opened(file) as opened:
-        yield opened
-
-
 def test_a_mark_tells_every_value_and_its_place():
     marks = {mark_of(*values) for values in ((1, "a"), (1, "b"), ("1", "a"), ("a", 1), (1, None), (1,), (1.0, "a"))}
     assert len(marks) == 7 and all(len(mark) == 16 for mark in marks)

@@ -16,13 +16,6 @@ from pebble_wheel.workshop.starts import start
 PLAIN = Settings()
 
 
-@pytest.fixture
-def connection(tmp_path):
-    database.prepare(tmp_path / "yarn.sqlite3")
-    with database.opened(tmp_path / "yarn.sqlite3") as opened:
-        yield opened
-
-
 sizes = st.none() | st.floats(0.1, 5000)
 
 

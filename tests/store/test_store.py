@@ -21,19 +21,6 @@ DRAFT = DRAFT.model_copy(update={"yarn": DRAFT.yarn.with_typed({"size": "22 wpi"
 TYPED = write_draft(DRAFT)
 
 
-@pytest.fixture
-def file(tmp_path):
-    path = tmp_path / "yarn.sqlite3"
-    database.prepare(path)
-    return path
-
-
-@pytest.fixture
-def connection(file):
-    with database.opened(file) as opened:
-        yield opened
-
-
 def collar() -> Design:
     return design_of(DRAFT, Settings())
 
