@@ -1,7 +1,7 @@
 """Copies of the database: on demand, once a day and before each migration, and put back again.
 
 Each is a consistent copy as of one moment, made while others write. Those made of themselves stand in a folder beside
-the database, the last seven of them.
+the database, the last few of them (`MOST_COPIES`).
 """
 
 import os
@@ -70,7 +70,7 @@ def copy_to(database: Path, to: Path) -> None:
 
 
 def copy_beside(database: Path) -> Path:
-    """Copy a database into the folder beside it, and clear away all but the last seven copies there."""
+    """Copy a database into the folder beside it, and clear away all but the last `MOST_COPIES` there."""
     to = folder_of(database) / f"{datetime.now(UTC).strftime(_STAMP)}.sqlite3"
     copy_to(database, to)
     for old in copies_of(database)[MOST_COPIES:]:

@@ -20,7 +20,7 @@ from pebble_wheel.mechanics.wash.bloom import Finish
 from pebble_wheel.notation.address import Address
 from pebble_wheel.notation.design import Design, finish_of, place_in_file, structure_of
 from pebble_wheel.notation.faults import Fault, InputError
-from pebble_wheel.workshop.turns import TooLongError, Turns
+from pebble_wheel.workshop.turns import LONGEST, TooLongError, Turns
 
 Found = TypeVar("Found")
 
@@ -148,7 +148,7 @@ class Evaluator:
 
 _TOO_LONG = Fault(
     "yarn",
-    "this yarn takes more than five seconds to work out, and was given up. Make more of its strands alike",
+    f"this yarn takes more than {LONGEST} s to work out, and was given up. Make more of its strands alike",
 )
 
 

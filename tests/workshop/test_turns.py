@@ -89,6 +89,6 @@ def test_a_yarn_that_takes_too_long_is_said_beside_it(monkeypatch):
     strands = [{**single, "tex": 20 + place} for place in range(48)]
     yarn = {"kind": "ply", "strands": strands, "twist": {"turns_per_m": 9, "direction": "S"}}
     monkeypatch.setattr(evaluator_module, "Turns", lambda: Turns(longest=0.01))
-    with pytest.raises(InputError, match="more than five seconds") as refused:
+    with pytest.raises(InputError, match=r"more than 4\.5 s") as refused:
         Evaluator().read(new_design("Monster", yarn))
     assert refused.value.faults[0].place == "yarn"
