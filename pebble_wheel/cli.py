@@ -23,6 +23,7 @@ from pebble_wheel.mechanics.wash.bloom import DRYING, WASH
 from pebble_wheel.notation.design import FinishModel, read_design
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.iso1139 import DEFAULT_FIBRE, read_designation
+from pebble_wheel.notation.settings import UNIT_SETS, Settings, in_units
 
 if TYPE_CHECKING:
     from pebble_wheel.store.pool import Connections
@@ -40,11 +41,16 @@ def evaluate(
     prep: Annotated[str, typer.Option(help="for a designation: combed, semi or carded")] = "semi",
     wash: Annotated[str, typer.Option(help=f"for a designation: {', '.join(WASH)}")] = "snap",
     drying: Annotated[str, typer.Option(help=f"for a designation: {', '.join(DRYING)}")] = "free",
+    units: Annotated[str, typer.Option(help=f"that figures are printed in: {', '.join(UNIT_SETS)}")] = "metric",
 ) -> None:
     """Print the reading of a design."""
     from pebble_wheel.wording.answer import answer_of, answer_words
+    from pebble_wheel.wording.display import Display
     from pebble_wheel.workshop.evaluator import Evaluator
 
+    if units not in UNIT_SETS:
+        _fail(f"--units takes {', '.join(UNIT_SETS)}")
+    display = Display(in_units(Settings(), units))
     with _faults_to_exit():
         stated = None
         if design.endswith(".json") or _is_file(design):
@@ -55,8 +61,8 @@ def evaluate(
             finish = FinishModel(wash=wash, drying=drying)
             said = read_designation(design, fibre, cast(Prep, prep), finish=finish)
             read, stated = said.design, said.resultant_tex
-        answer = answer_of(read, Evaluator().read(read))
-    typer.echo(answer.model_dump_json(indent=1) if as_json else answer_words(read, answer, stated))
+        answer = answer_of(read, Evaluator().read(read, display.settings), display)
+    typer.echo(answer.model_dump_json(indent=1) if as_json else answer_words(read, answer, stated, display))
 
 
 @app.command()

@@ -117,7 +117,7 @@ def yarn_svg(
     made: Made,
     dress: Dress,
     wedge: Wedge | None,
-    imperial: bool,
+    inches: bool,
     title: str,
     reach: Reach = "table",
     held: str = "",
@@ -132,7 +132,7 @@ def yarn_svg(
         made: the yarn.
         dress: its colours, and the paths of its parts.
         wedge: the angle to lay on it.
-        imperial: for the ruler.
+        inches: for the ruler.
         title: what the picture says, in words.
         reach: how close one looks.
         held: path of the part in hand, which is outlined.
@@ -145,7 +145,7 @@ def yarn_svg(
     tubes = strands_of(made, dress, frame, scale, held)
     close = reach in _CLOSER
     painted = paint(tubes, "yarn", 10 if close else 6, **depth_of(made, close))
-    parts = [words("title", title), under, painted, _ruler(frame, scale, imperial)]
+    parts = [words("title", title), under, painted, _ruler(frame, scale, inches)]
     if wedge and isinstance(made, MadeNest) and reach not in ("arm", "hand"):
         parts.append(_wedge(float(made.state.angle), wedge, frame))
     parts.append(over)
@@ -159,14 +159,14 @@ def yarn_svg(
     )
 
 
-def life_size_svg(made: Made, dress: Dress, imperial: bool, title: str) -> str:
+def life_size_svg(made: Made, dress: Dress, inches: bool, title: str) -> str:
     """Return the drawing as a file of its own, as large in print as the yarn is."""
     frame = Frame()
     scale = scale_for(made, frame)
     tubes = paint(strands_of(made, dress, frame, scale), "yarn", **depth_of(made))
     return tag(
         "svg",
-        words("title", title) + tubes + _ruler(frame, scale, imperial),
+        words("title", title) + tubes + _ruler(frame, scale, inches),
         xmlns="http://www.w3.org/2000/svg",
         viewBox=f"0 0 {frame.width:.0f} {frame.height:.0f}",
         width=f"{frame.width / scale:.4f}mm",
@@ -479,12 +479,12 @@ def _smooth(share: FloatArray) -> FloatArray:
     return share**2 * (3 - 2 * share)
 
 
-def _ruler(frame: Frame, scale: float, imperial: bool) -> str:
-    unit_mm, small, name = (INCH, 1 / 32, "in") if imperial else (1.0, 0.2, "mm")
+def _ruler(frame: Frame, scale: float, inches: bool) -> str:
+    unit_mm, small, name = (INCH, 1 / 32, "in") if inches else (1.0, 0.2, "mm")
     per_unit = unit_mm * scale
     while small * per_unit < 5:
-        small *= 2 if imperial else 5
-    labelled = next((each for each in _labels(imperial) if each * per_unit >= 42), _labels(imperial)[-1])
+        small *= 2 if inches else 5
+    labelled = next((each for each in _labels(inches) if each * per_unit >= 42), _labels(inches)[-1])
     base = frame.height - 20
     ticks, figures = [], []
     for number in range(int(frame.width / (small * per_unit)) + 1):
@@ -492,7 +492,7 @@ def _ruler(frame: Frame, scale: float, imperial: bool) -> str:
         labels = abs(value / labelled - round(value / labelled)) < 1e-6
         ticks.append(f"M{x:.1f} {base}v{9 if labels else 4}")
         if labels and number and x < frame.width - 20:
-            figures.append(words("text", _ruler_label(value, imperial), x=x, y=base + 19, text_anchor="middle"))
+            figures.append(words("text", _ruler_label(value, inches), x=x, y=base + 19, text_anchor="middle"))
     figures.append(words("text", name, x=4, y=base + 19))
     line = tag(
         "path", d=f"M0 {base}H{frame.width:.0f}" + "".join(ticks), class_="ruler-line", stroke="#333", fill="none"
@@ -500,12 +500,12 @@ def _ruler(frame: Frame, scale: float, imperial: bool) -> str:
     return group([line, *figures], class_="ruler")
 
 
-def _labels(imperial: bool) -> tuple[float, ...]:
-    return (1 / 16, 1 / 8, 1 / 4, 1 / 2, 1, 2, 4, 8) if imperial else (0.2, 0.5, 1, 2, 5, 10, 20, 50, 100)
+def _labels(inches: bool) -> tuple[float, ...]:
+    return (1 / 16, 1 / 8, 1 / 4, 1 / 2, 1, 2, 4, 8) if inches else (0.2, 0.5, 1, 2, 5, 10, 20, 50, 100)
 
 
-def _ruler_label(value: float, imperial: bool) -> str:
-    if not imperial:
+def _ruler_label(value: float, inches: bool) -> str:
+    if not inches:
         return f"{value:g}"
     whole, part = divmod(round(value * 16), 16)
     fraction = {0: "", 4: "¼", 8: "½", 12: "¾"}.get(part, f"{part}/16" if part % 2 else f"{part // 2}/8")

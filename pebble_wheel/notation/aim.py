@@ -10,10 +10,11 @@ from pebble_wheel.mechanics.fibre.packing import Draw, Prep
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.making.wheel import TREADLES_PER_MINUTE
 from pebble_wheel.mechanics.wash.bloom import Drying, Finish, Wash
+from pebble_wheel.notation.amounts import read_number, read_ratio
 from pebble_wheel.notation.colour import UNDYED
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.settings import Settings
-from pebble_wheel.notation.units import Stage, read_length, read_mass, read_number, read_size
+from pebble_wheel.notation.units import Stage, read_length, read_mass, read_size
 
 Colouring = Literal["either", "keep", "blend"]
 
@@ -94,14 +95,14 @@ def read_aim(typed: Mapping[str, str], colours: tuple[str, ...], settings: Setti
             return None
 
     def wanted(text: str, place: str) -> tuple[Measure, float]:
-        size = read_size(text, "wpi", place, settings.wraps(1.0))
+        size = read_size(text, "wpi", place, settings)
         finished = typed.get("stage", "finished") == "finished"
         if size.diameter_mm is not None:
             return ("finished diameter" if finished else "diameter"), size.diameter_mm
         return ("finished tex" if finished else "tex"), size.tex or 1.0
 
     def gauge(text: str, place: str) -> float:
-        size = read_size(text, "wpi", place, settings.wraps(1.0))
+        size = read_size(text, "wpi", place, settings)
         if size.diameter_mm is None:
             raise InputError(Fault(place, "give the thinnest single by its gauge, like 40 wpi or 0.5 mm"))
         return size.diameter_mm
@@ -109,7 +110,6 @@ def read_aim(typed: Mapping[str, str], colours: tuple[str, ...], settings: Setti
     def maybe(how: Any) -> Any:
         return lambda text, place: how(text, place) if text.strip() else None
 
-    small, mass, long = ("yd", "oz", "yd") if settings.imperial else ("m", "g", "m")
     measured = read("size", wanted)
     aim = {
         "firm": read("firm", _between(0, 100)),
@@ -118,14 +118,14 @@ def read_aim(typed: Mapping[str, str], colours: tuple[str, ...], settings: Setti
         "prep": read("prep", _one_of(get_args(Prep))),
         "draw": read("draw", _one_of(get_args(Draw))),
         "stage": read("stage", _one_of(get_args(Stage))),
-        "run": read("run", lambda text, place: _run(read_length(text, small, place), place)),
+        "run": read("run", lambda text, place: _run(read_length(text, settings.long_unit, place), place)),
         "thinnest": read("thinnest", maybe(gauge)),
         "ratios": read("ratios", _ratios),
         "pace": read("pace", _between(5, 300)),
         "wash": read("wash", _one_of(get_args(Wash))),
         "drying": read("drying", _one_of(get_args(Drying))),
-        "grams": read("grams", maybe(lambda text, place: read_mass(text, mass, place))),
-        "metres": read("metres", maybe(lambda text, place: read_length(text, long, place))),
+        "grams": read("grams", maybe(lambda text, place: read_mass(text, settings.mass, place))),
+        "metres": read("metres", maybe(lambda text, place: read_length(text, settings.long_unit, place))),
     }
     if faults:
         raise InputError(*faults)
@@ -160,12 +160,15 @@ def weights_of(typed: Mapping[str, str]) -> dict[Aspect, float]:
 
 def _between(low: float, high: float) -> Any:
     def read(text: str, place: str) -> float:
-        number = read_number(text, place)
-        if not low <= number <= high:
-            raise InputError(Fault(place, f"must lie between {low:g} and {high:g}, not {number:g}"))
-        return number
+        return _within(low, high, read_number(text, place), place)
 
     return read
+
+
+def _within(low: float, high: float, number: float, place: str) -> float:
+    if not low <= number <= high:
+        raise InputError(Fault(place, f"must lie between {low:g} and {high:g}, not {number:g}"))
+    return number
 
 
 def _run(mm: float, place: str) -> float:
@@ -184,9 +187,9 @@ def _one_of(choices: tuple[str, ...]) -> Any:
 
 
 def _ratios(text: str, place: str) -> tuple[float, ...]:
-    """Return wheel ratios, written like ``6 9 12`` or ``6:1, 9:1``."""
-    each = [piece.removesuffix(":1") for piece in text.replace(",", " ").replace(";", " ").split()]
-    found = tuple(sorted({_between(0.5, 60)(piece, place) for piece in each}))
+    """Return wheel ratios, written like ``6 9 12``, ``6:1, 9:1`` or ``1:6``."""
+    each = text.replace(" :", ":").replace(": ", ":").replace(",", " ").replace(";", " ").split()
+    found = tuple(sorted({_within(0.5, 60, read_ratio(piece, place), place) for piece in each}))
     if not found or len(found) > 20:
         raise InputError(Fault(place, "give the ratios of your wheel, like 6 9 12"))
     return found

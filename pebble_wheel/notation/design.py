@@ -91,6 +91,8 @@ class SingleModel(_Strict):
     prep: Prep
     draw: Draw | None = None
     tex: Annotated[float, Field(ge=0.5, le=50_000)]
+    tex_off: Annotated[float, Field(ge=0, le=2)] | None = None
+    """How far it may be off as it was measured, a standard deviation of its logarithm."""
     twist: TwistModel
     colours: Colours | None = None
     colour_run_m: Run | None = None
@@ -284,7 +286,8 @@ def structure_of(model: NodeModel) -> Node:
     match model:
         case SingleModel():
             draw = model.draw or usual_draw(model.prep)
-            return Single(fibre_of(model.fibre), model.prep, draw, float(model.tex), twist)
+            off = float(model.tex_off or 0.0)
+            return Single(fibre_of(model.fibre), model.prep, draw, float(model.tex), twist, size_off=off)
         case BoughtModel():
             thick = model.diameter_mm or firm_thread(model.tex)
             return Bought(float(model.tex), float(thick), twist)

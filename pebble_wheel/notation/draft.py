@@ -5,18 +5,17 @@ from typing import Annotated, Any, Literal, TypeVar, cast, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
-from pebble_wheel.mechanics.fibre.packing import LOOSEST, Draw, Prep, character, usual_draw
+from pebble_wheel.mechanics.fibre.packing import Draw, Prep, usual_draw
 from pebble_wheel.mechanics.fibre.table import FIBRES
-from pebble_wheel.mechanics.strand.gauge import tex_of_diameter
 from pebble_wheel.mechanics.strand.layout import EVEN
 from pebble_wheel.mechanics.strand.single import tex_of_firm_thread
 from pebble_wheel.mechanics.wash.bloom import Blocking, Drying, Wash
 from pebble_wheel.notation.address import WHOLE, Address, parted
+from pebble_wheel.notation.amounts import read_number
 from pebble_wheel.notation.colour import UNDYED
 from pebble_wheel.notation.design import (
     MOST_DEPTH,
     MOST_STRANDS,
-    SIGN,
     BoughtModel,
     ChainModel,
     CoreSpunModel,
@@ -29,24 +28,25 @@ from pebble_wheel.notation.design import (
     SingleModel,
     TwistModel,
     WrappedModel,
-    fibre_of,
     inner_of,
     new_design,
     parse_json,
 )
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.settings import Settings
-from pebble_wheel.notation.units import read_length, read_number, read_size, read_twist
+from pebble_wheel.notation.spinning import TWIST_BY, read_spinning
+from pebble_wheel.notation.units import read_length, read_size, read_twist
 
 Read = TypeVar("Read")
 Kind = Literal["single", "bought", "ply", "chain", "core-spun", "wrapped"]
 
-_SPUN = {"fibre": "corriedale", "prep": "combed", "draw": "short", "size": "100 tex", "twist": "220 t/m"}
+_SPUN = {"fibre": "corriedale", "prep": "combed", "draw": "short", "size": "100 tex"}
+_TURNED = {"by": "turns", "twist": "220 t/m", "found": ""}
 _COLOURED = {"colours": UNDYED, "run": "2 m"}
 _LAID = {"by": "balance", "twist": "1.0", "direction": "S"}
 
 FIELDS: dict[Kind, dict[str, str]] = {
-    "single": {**_SPUN, "direction": "Z", **_COLOURED, "count": "1"},
+    "single": {**_SPUN, **_TURNED, "direction": "Z", **_COLOURED, "count": "1"},
     "bought": {"size": "50 tex", "thick": "", "twist": "450 t/m", "direction": "Z", **_COLOURED, "count": "1"},
     "ply": {**_LAID, "share": f"{EVEN:g}", "count": "1"},
     "chain": {"loop": "160 mm", **_LAID, "count": "1"},
@@ -94,8 +94,11 @@ _CHOICES: dict[str, tuple[str, ...]] = {
     "prep": get_args(Prep),
     "draw": get_args(Draw),
     "direction": get_args(Direction),
-    "by": ("turns", "balance"),
 }
+
+
+def _ways_of_twist(kind: Kind) -> tuple[str, ...]:
+    return TWIST_BY if kind == "single" else ("turns", "balance")
 
 
 class Part(BaseModel):
@@ -287,33 +290,42 @@ def _node(part: Part, path: Address, settings: Settings, faults: list[Fault]) ->
     for field, choices in _CHOICES.items():
         if field in FIELDS[part.kind]:
             _choose(faults, f"{path}.{field}", part.of(field), choices)
-    twist = read("twist", lambda text, place: _twist(part, text, settings, place))
-    node |= {"twist": twist}
-    turns = (twist or {}).get("turns_per_m")
-    match part.kind:
-        case "single":
-            node |= _fibre(part, path, faults) | {"draw": part.of("draw")}
-            node |= {"tex": read("size", lambda text, place: _single_tex(part, text, turns, settings, place))}
-            node |= _colours(part, read, settings)
-        case "bought":
-            node |= {"tex": read("size", lambda text, place: _thread_tex(text, settings, place))}
-            if part.of("thick").strip():
-                node |= {"diameter_mm": read("thick", lambda text, place: read_length(text, _small(settings), place))}
-            node |= _colours(part, read, settings)
-        case "chain":
-            node |= {"loop_mm": read("loop", lambda text, place: read_length(text, _small(settings), place))}
-        case "core-spun":
-            wrap = _fibre(part, path, faults) | _colours(part, read, settings)
-            wrap |= {"strip_tex": read("size", lambda text, place: _weighed(text, settings, place))}
-            wrap |= {"strip_width_mm": read("width", lambda text, place: read_length(text, _small(settings), place))}
-            node |= {"wrap": wrap}
-        case "wrapped":
-            node |= {"overfeed": read("overfeed", read_number)}
-        case "ply":
-            node |= {"tension_share": read("share", read_number)}
+    if "by" in FIELDS[part.kind]:
+        _choose(faults, f"{path}.by", part.of("by"), _ways_of_twist(part.kind))
+    if part.kind != "single":
+        node |= {"twist": read("twist", lambda text, place: _twist(part, text, settings, place))}
+    node |= _own(part, path, settings, read, faults)
     if path.place is not None:
         node |= {"count": read("count", _whole)}
     return node
+
+
+def _own(
+    part: Part, path: Address, settings: Settings, read: Callable[..., Any], faults: list[Fault]
+) -> dict[str, Any]:
+    """Return what only this kind of part has."""
+
+    def small(text: str, place: str) -> float:
+        return read_length(text, settings.small_unit, place)
+
+    match part.kind:
+        case "single":
+            own = _fibre(part, path, faults) | {"draw": part.of("draw")}
+            return own | _spun(part, path, settings, faults) | _colours(part, read, settings)
+        case "bought":
+            own = {"tex": read("size", lambda text, place: _thread_tex(text, settings, place))}
+            thick = {"diameter_mm": read("thick", small)} if part.of("thick").strip() else {}
+            return own | thick | _colours(part, read, settings)
+        case "chain":
+            return {"loop_mm": read("loop", small)}
+        case "core-spun":
+            wrap = _fibre(part, path, faults) | _colours(part, read, settings)
+            wrap |= {"strip_tex": read("size", lambda text, place: _weighed(text, settings, place))}
+            return {"wrap": wrap | {"strip_width_mm": read("width", small)}}
+        case "wrapped":
+            return {"overfeed": read("overfeed", read_number)}
+        case "ply":
+            return {"tension_share": read("share", read_number)}
 
 
 def _choose(faults: list[Fault], place: str, value: str, choices: tuple[str, ...]) -> None:
@@ -321,15 +333,22 @@ def _choose(faults: list[Fault], place: str, value: str, choices: tuple[str, ...
         faults.append(Fault(place, f"choose one of {', '.join(choices)}"))
 
 
-def _small(settings: Settings) -> str:
-    return "in" if settings.imperial else "mm"
-
-
 def _twist(part: Part, text: str, settings: Settings, place: str) -> dict[str, Any]:
     direction = {"direction": part.of("direction")}
-    if part.kind in ("single", "bought") or part.of("by") == "turns":
-        return {"turns_per_m": read_twist(text, settings.twist_unit, place), **direction}
+    if part.kind == "bought" or part.of("by") == "turns":
+        return {"turns_per_m": read_twist(text, settings.twist, place), **direction}
     return {"of_balanced": read_number(text.strip().removesuffix("×").removesuffix("x"), place), **direction}
+
+
+def _spun(part: Part, path: Address, settings: Settings, faults: list[Fault]) -> dict[str, Any]:
+    """Return size and twist of a single."""
+    try:
+        spun = read_spinning(part.of, settings, path)
+    except InputError as error:
+        faults.extend(error.faults)
+        return {}
+    twist = {"turns_per_m": spun.turns_per_m, "direction": part.of("direction")}
+    return {"tex": spun.tex, "twist": twist} | ({"tex_off": spun.tex_off} if spun.tex_off else {})
 
 
 def _whole(text: str, place: str) -> int:
@@ -356,33 +375,17 @@ def _colours(part: Part, read: Callable[..., Any], settings: Settings) -> dict[s
     """Return the colours along a strand, and how long each runs where there are several."""
     if len(part.colours) < 2:
         return {"colours": list(part.colours)}
-    run = read("run", lambda text, place: read_length(text, "yd" if settings.imperial else "m", place))
+    run = read("run", lambda text, place: read_length(text, settings.long_unit, place))
     return {"colours": list(part.colours), "colour_run_m": run and run / 1000}
 
 
-def _single_tex(part: Part, text: str, turns: float | None, settings: Settings, place: str) -> float:
-    size = read_size(text, settings.size_unit, place, settings.wraps(1.0))
-    if size.diameter_mm is None or turns is None or part.of("prep") not in get_args(Prep):
-        return size.tex or 1.0
-    try:
-        fibre = TypeAdapter(FibreModel).validate_json(part.of("fibre")) if part.of("fibre")[:1] == "{" else None
-        spun = fibre_of(fibre or part.of("fibre"))
-        loosest = LOOSEST[character(cast(Prep, part.of("prep")), cast(Draw, part.of("draw")))]
-        signed = SIGN.get(cast(Direction, part.of("direction")), 1) * turns
-        return float(tex_of_diameter(size.diameter_mm, signed, spun.density, loosest))
-    except (KeyError, ValidationError):
-        return 1.0  # the fibre has its own fault
-    except ValueError as error:
-        raise InputError(Fault(place, str(error))) from error
-
-
 def _thread_tex(text: str, settings: Settings, place: str) -> float:
-    size = read_size(text, settings.size_unit, place, settings.wraps(1.0))
+    size = read_size(text, settings.size, place, settings)
     return float(tex_of_firm_thread(size.diameter_mm)) if size.diameter_mm is not None else size.tex or 1.0
 
 
 def _weighed(text: str, settings: Settings, place: str) -> float:
-    size = read_size(text, settings.size_unit, place, settings.wraps(1.0))
+    size = read_size(text, settings.size, place, settings)
     if size.tex is None:
         raise InputError(Fault(place, "give the drafted strip by weight, like 400 tex or 2.5 m/100 g"))
     return size.tex
@@ -400,7 +403,7 @@ def _part(model: NodeModel) -> Part:
             typed |= {
                 "prep": model.prep,
                 "draw": model.draw or usual_draw(model.prep),
-                "size": f"{_exact(model.tex)} tex",
+                "size": f"{_exact(model.tex)} tex" + _off_typed(model.tex_off),
             }
             typed |= _fibre_typed(model.fibre) | _colours_typed(model.colours, model.colour_run_m)
         case BoughtModel():
@@ -429,6 +432,14 @@ def _exact(value: float) -> str:
     """Return a number as short as it can be written without losing any of it."""
     short = f"{value:.12g}"
     return short if float(short) == value else repr(value)
+
+
+def _off_typed(off: float | None) -> str:
+    """Return how far a size may be off as it is typed; the percentage that reads as the same number."""
+    if not off:
+        return ""
+    percent = f"{100 * off:.12g}"
+    return f" ± {percent if float(percent) / 100 == off else repr(100 * off)} %"
 
 
 def _twist_typed(twist: TwistModel) -> dict[str, str]:

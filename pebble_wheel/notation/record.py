@@ -5,17 +5,21 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Literal, TypeVar, cast, get_args
 
+from pebble_wheel.mechanics.counts import INCH
+from pebble_wheel.mechanics.reading.noise import CARD, WRAPS
+from pebble_wheel.notation.amounts import read_number
 from pebble_wheel.notation.faults import Fault, InputError
-from pebble_wheel.notation.settings import CARD_SCATTER, SNUG_OVER_RELAXED, Settings, WpiMethod
-from pebble_wheel.notation.units import Stage, read_length, read_mass, read_number
+from pebble_wheel.notation.needles import read_needle
+from pebble_wheel.notation.settings import SNUG_OVER_RELAXED, Settings, WpiMethod
+from pebble_wheel.notation.units import Stage, read_gauge, read_length, read_mass, read_size
 
 Bloomed = Literal["yes", "no", "unsure"]
 Read = TypeVar("Read")
 
 MOST_NOTE = 500
-
-WRAPS_OFF = 0.08
-"""Relaxed and snug wraps, one standard deviation: common practice, no source."""
+MOST_WRAPS = 200.0
+FOOT, HUNG = 12 * INCH, 300.0
+"""mm, of yarn that is folded and hung up where inches are used, and else: its turns are kept as those of 30 cm."""
 
 STITCH_OFF = 0.03
 """A stitch miscounted in some thirty: assumed."""
@@ -70,7 +74,7 @@ class Skein:
     @property
     def wraps_off(self) -> float:
         """How far counted wraps may be off, as a share."""
-        return CARD_SCATTER if self.method == "card" else WRAPS_OFF
+        return (CARD if self.method == "card" else WRAPS).off
 
     @property
     def tex(self) -> float | None:
@@ -145,15 +149,17 @@ def read_skein(typed: Mapping[str, str], settings: Settings) -> Skein:
         InputError: with every fault at its field; also where nothing was measured.
     """
     form = _Form(typed, SKEIN_FIELDS)
-    metres = form.read("metres", lambda text, place: read_length(text, "yd" if settings.imperial else "m", place))
+    metres = form.read("metres", lambda text, place: read_length(text, settings.long_unit, place))
+    in_30_cm = FOOT / HUNG if settings.inches else 1.0
+    method = cast(WpiMethod, form.one_of("method", get_args(WpiMethod)))
     skein = Skein(
         cast(Stage, form.one_of("stage", get_args(Stage))),
         form.one_of("wet", ("dry", "wet")) == "wet",
         metres / 1000 if metres else None,
-        form.read("grams", lambda text, place: read_mass(text, "oz" if settings.imperial else "g", place)),
-        form.read("wraps", lambda text, place: _positive(text.lower().removesuffix("wpi"), place, 200)),
-        cast(WpiMethod, form.one_of("method", get_args(WpiMethod))),
-        form.read("loop", lambda text, place: _turns(text, place, form.one_of("way", ("Z", "S")))),
+        form.read("grams", lambda text, place: read_mass(text, settings.mass, place)),
+        form.read("wraps", lambda text, place: _wraps(text, place, method)),
+        method,
+        form.read("loop", lambda text, place: _turns(text, place, form.one_of("way", ("Z", "S"))) / in_30_cm),
         form.note("note"),
     )
     form.refuse()
@@ -169,16 +175,15 @@ def read_swatch(typed: Mapping[str, str], settings: Settings) -> Swatch:
         InputError: with every fault at its field.
     """
     form = _Form(typed, SWATCH_FIELDS)
-    in_10_cm = 100 / 101.6 if settings.imperial else 1.0
     gauge = {
-        field: form.read(field, lambda text, place: _positive(text, place, 400) * in_10_cm)
+        field: form.read(field, lambda text, place: read_gauge(text, settings.width_unit, place))
         for field in ("stitches_before", "stitches_after", "rows_before", "rows_after")
     }
     for field in ("stitches_before", "stitches_after"):
         if gauge[field] is None and not any(fault.place == field for fault in form.faults):
             form.faults.append(Fault(field, "count the stitches before and after washing"))
-    garment = form.read("garment", lambda text, place: read_length(text, "in" if settings.imperial else "cm", place))
-    needle = form.read("needle", lambda text, place: read_length(text, "mm", place))
+    garment = form.read("garment", lambda text, place: read_length(text, settings.width_unit, place))
+    needle = form.read("needle", lambda text, place: read_needle(text, settings.needle, place))
     bloomed = cast(Bloomed, form.one_of("bloomed", get_args(Bloomed)))
     note = form.note("swatch_note")
     form.refuse()
@@ -194,11 +199,15 @@ def read_swatch(typed: Mapping[str, str], settings: Settings) -> Swatch:
     )
 
 
-def _positive(text: str, place: str, most: float) -> float:
-    number = read_number(text, place)
-    if not 0 < number <= most:
-        raise InputError(Fault(place, f"must be more than 0 and at most {most:g}, not {number:g}"))
-    return number
+def _wraps(text: str, place: str, method: WpiMethod) -> float:
+    """Return wraps per inch as they were counted: ``9``, ``9 wraps``, ``between 9 and 10``."""
+    size = read_size(text, "wpi", place, Settings(wpi_method=method))
+    if size.diameter_mm is None or size.method != method:
+        raise InputError(Fault(place, "give the wraps, like 12 or 12 wpi; how they were counted stands beside it"))
+    wraps = INCH / size.diameter_mm * (SNUG_OVER_RELAXED if method == "snug" else 1.0)
+    if wraps > MOST_WRAPS:
+        raise InputError(Fault(place, f"must be more than 0 and at most {MOST_WRAPS:g}, not {wraps:g}"))
+    return wraps
 
 
 def _turns(text: str, place: str, way: str) -> float:

@@ -8,7 +8,7 @@ from pebble_wheel.mechanics.reading.findings import Finding, findings_of
 from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.mechanics.strand.structure import Single
 from pebble_wheel.notation.design import USUAL_RUN_M, BoughtModel, Design, SingleModel, walk
-from pebble_wheel.wording.names import HUNG, turns_words
+from pebble_wheel.wording.display import Display
 
 TEACHER = "a teacher would say"
 """What stands before advice where yarns are compared."""
@@ -24,24 +24,24 @@ class Advice:
     do: str
 
 
-def advice_of(design: Design, reading: Reading) -> tuple[Advice, ...]:
+def advice_of(design: Design, reading: Reading, display: Display) -> tuple[Advice, ...]:
     """Return what a teacher would say to a design, its colours counted in; what sounds alike is said once."""
     runs: dict[str, float] = {
         place: 1000 * (node.colour_run_m or USUAL_RUN_M)
         for _, place, node in walk(design.yarn)
         if isinstance(node, SingleModel | BoughtModel) and len(set(node.colours or ())) > 1
     }
-    said = (said_of(each, reading) for each in findings_of(reading, runs))
+    said = (said_of(each, reading, display) for each in findings_of(reading, runs))
     return tuple({(each.code, each.text): each for each in said}.values())
 
 
-def said_of(found: Finding, reading: Reading) -> Advice:
+def said_of(found: Finding, reading: Reading, display: Display) -> Advice:
     """Return a finding in words."""
-    text, why, do = _said(found, reading)
+    text, why, do = _said(found, reading, display)
     return Advice(found.code, text, why, do)
 
 
-def _said(found: Finding, reading: Reading) -> tuple[str, str, str]:
+def _said(found: Finding, reading: Reading, display: Display) -> tuple[str, str, str]:
     value, other = found.value, found.other
     match found.code:
         case "too-few-fibres":
@@ -70,9 +70,9 @@ def _said(found: Finding, reading: Reading) -> tuple[str, str, str]:
             )
         case "much-twist":
             return (
-                f"Far too much twist for {_factor(found, reading)}.",
-                "The single kinks before the orifice and the yarn comes out hard and wiry.",
-                "Treadle less per draft, use a larger whorl, or take more intake.",
+                f"A very tight thread, for {_factor(found, reading)}.",
+                "It kinks before the orifice and makes a firm, wiry yarn; for lace, crepe or cord that can be meant.",
+                "If it is meant, keep it taut and let it rest on the bobbin; else treadle less per draft.",
             )
         case "nearly-jammed":
             return (
@@ -89,7 +89,7 @@ def _said(found: Finding, reading: Reading) -> tuple[str, str, str]:
             )
         case "short-loops":
             return (
-                f"Short loops: {value:.0f} links a metre take {other:.0%} more strand.",
+                f"Short loops: the links take {other:.0%} more strand.",
                 "Every link is a bump of five legs instead of three, and short loops tempt to too much twist.",
                 "Pull longer loops, an arm's length or half of one.",
             )
@@ -101,8 +101,8 @@ def _said(found: Finding, reading: Reading) -> tuple[str, str, str]:
             )
         case "loops-over-colours":
             return (
-                f"Long loops for these colours: a link takes {value / 1000:.2g} m of strand, "
-                f"a colour runs {other / 1000:.2g} m.",
+                f"Long loops for these colours: a link takes {display.metres(value / 1000)} of strand, "
+                f"a colour runs {display.metres(other / 1000)}.",
                 "The legs of a link lie up to three loops apart on the strand, so short colour runs get mixed.",
                 "Pull shorter loops where the colour changes, or dye or draft longer runs.",
             )
@@ -135,8 +135,8 @@ def _said(found: Finding, reading: Reading) -> tuple[str, str, str]:
             )
         case "accidental-spiral":
             return (
-                f"One strand is held tight, and what is slack winds round it: {value:.2f} m of it go into a metre, of "
-                f"the tight one {other:.2f} m.",
+                f"One strand is held tight, and what is slack winds round it: {value / other:.0%} of the tight "
+                "one's length goes in.",
                 "The tighter a strand is held, the nearer it lies to the middle; a slack one spirals, meant or not.",
                 "Brake all strands alike for an even ply. For a spiral on purpose expect the slack bobbin to end "
                 f"first: of equal lengths when the tight one is {other / value:.0%} used.",
@@ -145,7 +145,7 @@ def _said(found: Finding, reading: Reading) -> tuple[str, str, str]:
             return (
                 f"The core will not survive: at its loosest only {value:.1f} turns hold each staple of it.",
                 "The wheel takes twist out of a core that was twisted the other way, until its fibres slide apart.",
-                f"Pre-twist the core by {turns_words(other)}, wrap the other way, or ply the core first.",
+                f"Pre-twist the core by {display.turned(other)}, wrap the other way, or ply the core first.",
             )
         case "shallow-wrap":
             return (
@@ -156,7 +156,7 @@ def _said(found: Finding, reading: Reading) -> tuple[str, str, str]:
         case "ratio-too-high":
             square = math.isfinite(value)
             seen = f"the strip lies {value:.0f}° from it" if square else "it kinks by what the wheel adds to it"
-            pretwist = f" Or pre-twist the core by {turns_words(other)}." if found.crowded else ""
+            pretwist = f" Or pre-twist the core by {display.turned(other)}." if found.crowded else ""
             return (
                 f"The wheel turns too fast for this core: {seen}.",
                 "A high ratio puts in more turns than the wrapping needs; they all go into the core as well.",
@@ -178,9 +178,9 @@ def _said(found: Finding, reading: Reading) -> tuple[str, str, str]:
         case "core-tightened" | "core-untwisted":
             turned = "tightens" if found.code == "core-tightened" else "loosens"
             return (
-                f"The wheel {turned} the core: its twist ends at {value:.0f} turns/m.",
+                f"The wheel {turned} the core: its twist ends at {display.twist(value)}.",
                 "The core turns with the wheel: plied tighter where the directions match, loosened where they do not.",
-                f"For a quiet core pre-twist it by {turns_words(other)}, or wrap in the other direction.",
+                f"For a quiet core pre-twist it by {display.turned(other)}, or wrap in the other direction.",
             )
         case "never-balanced":
             return (
@@ -190,13 +190,14 @@ def _said(found: Finding, reading: Reading) -> tuple[str, str, str]:
             )
         case "underplied":
             return (
-                f"Underplied: a {HUNG} loop turns {_loop(value)}, on in the direction of the ply.",
+                f"Underplied: a {display.hung} loop turns {_loop(display.hung_turns(value))}, on in the direction of "
+                "the ply.",
                 "The strands still carry twist that wants to ply them further; cloth from it can slant.",
                 "Treadle more per length while plying. If softness is meant, leave it so.",
             )
         case "energised":
             return (
-                f"Energised: a {HUNG} loop turns {_loop(value)}, back against the ply.",
+                f"Energised: a {display.hung} loop turns {_loop(display.hung_turns(value))}, back against the ply.",
                 "More ply twist than the strands' own can answer; it kinks, and slants knitting.",
                 "Treadle less per length while plying. For a cable, a crepe or elastic work this may be right.",
             )

@@ -11,7 +11,10 @@ from pebble_wheel.notation.address import Address
 from pebble_wheel.notation.design import Design, Direction
 from pebble_wheel.notation.iso1139 import fold_to_single, unsayable
 from pebble_wheel.wording.advice import advice_of
+from pebble_wheel.wording.display import Display
 from pebble_wheel.workshop.lines import designation_of, lines_of
+
+METRIC = Display()
 
 
 class BandAnswer(BaseModel):
@@ -93,11 +96,12 @@ WASH_A_SWATCH = WarningAnswer(
 )
 
 
-def answer_of(design: Design, reading: Reading) -> Answer:
+def answer_of(design: Design, reading: Reading, display: Display = METRIC) -> Answer:
     """Return the answer for a reading of a design."""
     balance = reading.balance
     warnings = [
-        WarningAnswer(code=each.code, text=each.text, why=each.why, do=each.do) for each in advice_of(design, reading)
+        WarningAnswer(code=each.code, text=each.text, why=each.why, do=each.do)
+        for each in advice_of(design, reading, Display())
     ]
     if WASH[design.finish.wash] > 0:
         warnings.append(WASH_A_SWATCH)
@@ -156,13 +160,14 @@ def _known(value: float) -> float | None:
     return value if math.isfinite(value) else None
 
 
-def answer_words(design: Design, answer: Answer, stated_tex: float | None) -> str:
+def answer_words(design: Design, answer: Answer, stated_tex: float | None, display: Display) -> str:
     """Return an answer in words, with what a designation stated beside what was computed."""
+    per = f"{display.settings.long_unit} in 1 {display.settings.long_unit}"
     plied, washed, balance = answer.wpi.as_plied, answer.wpi.finished, answer.balance
     lines = [
         f"{design.name}",
         f"  designation   {answer.designation or unsayable(design.yarn)}",
-        f"  size          {answer.resultant_tex:.0f} tex, {answer.grist_yd_per_lb:.0f} yd/lb",
+        f"  size          {display.grist(answer.resultant_tex)}",
     ]
     made = {Address(level.path): level.turns_per_m_as_made for level in answer.levels}
     if folded := fold_to_single(design.yarn, made, answer.resultant_tex):
@@ -172,8 +177,8 @@ def answer_words(design: Design, answer: Answer, stated_tex: float | None) -> st
         lines.append(f"  stated        R {stated_tex:g} tex; computed is {off:+.1f} % off it")
     lines += [
         f"  wraps/inch    {plied.p10:.0f} to {plied.p90:.0f} as plied, {washed.p10:.0f} to {washed.p90:.0f} finished",
-        f"  diameter      {answer.diameter_mm.as_plied.p50:.2f} mm as plied, "
-        f"{answer.diameter_mm.finished.p50:.2f} mm finished",
+        f"  diameter      {display.length(answer.diameter_mm.as_plied.p50)} as plied, "
+        f"{display.length(answer.diameter_mm.finished.p50)} finished",
         f"  balance       {balance.verdict}"
         + (f", {balance.ratio:.2f} of the balanced twist" if balance.ratio is not None else "")
         + (
@@ -182,11 +187,12 @@ def answer_words(design: Design, answer: Answer, stated_tex: float | None) -> st
             else ""
         ),
         f"  room          strands {answer.jamming:.0%} full of turns",
-        "  level                     made        now   angle  take-up  lies  m in 1 m",
+        f"  level                      made       now   angle  take-up  lies  {per:>8s}",
     ]
     for level in answer.levels:
         lines.append(
-            f"  {level.path:22s} {level.direction} {level.turns_per_m_as_made:5.0f} t/m  {level.turns_per_m_now:5.0f}"
+            f"  {level.path:22s} {level.direction} {display.twist(level.turns_per_m_as_made):>9s}"
+            f" {display.twist(level.turns_per_m_now):>9s}"
             f"  {level.angle_deg:5.1f}°  {level.take_up_percent:5.1f} %  {level.lies_deg:3.0f}°"
             f"  {level.metres_per_metre:6.2f}" + (f"  × {level.count}" if level.count > 1 else "")
         )

@@ -104,7 +104,7 @@ def _step(step: Step, metres: float, display: Display) -> StepRow:
     level = step.level
     turns = level.turns_per_m_as_made
     many = f" × {level.strands}" if level.strands > 1 else ""
-    draft = DRAFT_LENGTH * (YARD if display.settings.imperial else 1.0)
+    draft = DRAFT_LENGTH * (YARD if display.settings.inches else 1.0)
     count = float(np.asarray(treadles(draft, turns, step.ratio)))
     return StepRow(
         level_words(level) + many,
@@ -171,7 +171,7 @@ def _said(hindrance: Hindrance, aim: Aim, display: Display) -> tuple[str, str, s
         case "out-of-reach":
             return (
                 "So thick a yarn is past what can be reckoned here.",
-                f"Beyond some {SIZES[-1] * BASE_TEX:,.0f} tex a single is a rope of roving, not a spun strand.",
+                f"Beyond some {display.grist(SIZES[-1] * BASE_TEX)} a single is a rope of roving, not a spun strand.",
                 "Aim thinner, or take more strands.",
             )
         case "grams":

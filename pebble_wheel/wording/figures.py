@@ -13,10 +13,12 @@ from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.state import NestState
 from pebble_wheel.mechanics.strand.structure import Bought, Chain, CoreSpun, Leaf, Ply, Single, Wrapped
 from pebble_wheel.wording.display import Display
-from pebble_wheel.wording.names import HUNG, Row, rest_words
+from pebble_wheel.wording.names import Row, rest_words
 from pebble_wheel.workshop.refit import Held
 
-HUNG_UP = f"{HUNG} hung up"
+MEASURED_WELL = 0.1
+"""How far the linear density of a single may be off without being worth a word."""
+
 OPEN_LOOP = 0.25
 """Turns of a hung loop that cannot be told from none."""
 
@@ -52,8 +54,12 @@ def part_figures(row: Row, reading: Reading, display: Display) -> list[Figure]:
     if path != "yarn":
         found += [
             Figure("thick, in the yarn", display.length(level.diameter), f"thick@{path}"),
-            Figure("per metre", f"{level.metres_per_metre:.2f} m", f"metres@{path}"),
-            Figure("in 100 m", f"{level.grams_per_100_m:.1f} g", f"grams@{path}"),
+            Figure(
+                f"per {display.long_word}",
+                f"{level.metres_per_metre:.2f} {display.settings.long_unit}",
+                f"metres@{path}",
+            ),
+            Figure(f"in {display.hundred}", display.grams_in_100(level.grams_per_100_m), f"grams@{path}"),
         ]
     return found
 
@@ -113,16 +119,16 @@ def rest_figures(reading: Reading, display: Display) -> list[Figure]:
     ]
 
 
-def loop_figure(reading: Reading) -> Figure:
-    """Return how far 30 cm hung up turn."""
-    turns = reading.balance.loop_turns
+def loop_figure(reading: Reading, display: Display) -> Figure:
+    """Return how far a length hung up turns."""
+    turns, hung_up = display.hung_turns(reading.balance.loop_turns), f"{display.hung} hung up"
     if not np.isfinite(turns):
-        return Figure(HUNG_UP, "it would jam", "loop@yarn")
+        return Figure(hung_up, "it would jam", "loop@yarn")
     if abs(turns) < OPEN_LOOP:
-        return Figure(HUNG_UP, "open", "loop@yarn")
+        return Figure(hung_up, "open", "loop@yarn")
     sense = "Z" if turns > 0 else "S"
     counted = f"{abs(turns):.0f}" if abs(turns) >= 3 else f"{abs(turns):.1f}"
-    return Figure(HUNG_UP, f"{counted} turns {sense}", "loop@yarn", sense.lower())
+    return Figure(hung_up, f"{counted} turns {sense}", "loop@yarn", sense.lower())
 
 
 def size_figures(reading: Reading, display: Display) -> list[Figure]:
@@ -154,21 +160,23 @@ def spinning_figures(row: Row, reading: Reading, display: Display) -> list[Figur
     ]
 
 
-LEVEL_COLUMNS = (
-    ("as-made", "as made"),
-    ("now", "now"),
-    ("at-rest", "at rest"),
-    ("lean", "leans"),
-    ("take-up", "take-up"),
-    ("thick", "thick"),
-    ("metres", "m per m"),
-    ("grams", "g in 100 m"),
-)
-"""Of the table of levels: the key of the reason, and the heading."""
+def level_columns(display: Display) -> list[tuple[str, str]]:
+    """Return the columns of the table of levels: the key of the reason, and the heading."""
+    long = display.settings.long_unit
+    return [
+        ("as-made", "as made"),
+        ("now", "now"),
+        ("at-rest", "at rest"),
+        ("lean", "leans"),
+        ("take-up", "take-up"),
+        ("thick", "thick"),
+        ("metres", f"{long} per {long}"),
+        ("grams", f"in {display.hundred}"),
+    ]
 
 
 def level_figures(row: Row, display: Display) -> list[Figure]:
-    """Return one strand in the columns of :data:`LEVEL_COLUMNS`."""
+    """Return one strand in the columns of :func:`level_columns`."""
     level = row.level
     rest = level.at_balance
     values = [
@@ -179,21 +187,24 @@ def level_figures(row: Row, display: Display) -> list[Figure]:
         Figure("", f"{100 * level.take_up:.1f} %", ""),
         Figure("", display.length(level.diameter), ""),
         Figure("", f"{level.metres_per_metre:.2f}", ""),
-        Figure("", f"{level.grams_per_100_m:.1f}", ""),
+        Figure("", display.grams_in_100(level.grams_per_100_m), ""),
     ]
     return [
         replace(value, label=words, why=f"{key}@{row.path}")
-        for value, (key, words) in zip(values, LEVEL_COLUMNS, strict=True)
+        for value, (key, words) in zip(values, level_columns(display), strict=True)
     ]
 
 
 def sure_words(reading: Reading) -> str:
     """Return what the ranges hold, and what they were worked out from."""
     samples = reading.constants.own_samples
-    return f"Ranges hold 8 lengths of 10: {VARIANTS:,} variants, {samples} own samples."
+    said = f"Ranges hold 8 lengths of 10: {VARIANTS:,} variants, {samples} own samples."
+    if any(float(level.node.size_off) > MEASURED_WELL for level in reading.levels if isinstance(level.node, Single)):
+        said += " They are wide because a card, or a range, said how thick a single is: weigh a length of it."
+    return said
 
 
-def kind_figures(row: Row) -> list[Figure]:
+def kind_figures(row: Row, display: Display) -> list[Figure]:
     """Return what only the kind of the part in hand has."""
     level, path = row.level, row.path
     if not isinstance(level.now, NestState):
@@ -201,25 +212,26 @@ def kind_figures(row: Row) -> list[Figure]:
     match level.node:
         case Chain():
             links = kinds.chain(level.now)
+            per_long = links.links_per_m * display.shorter
             return [
-                Figure("links in a metre", f"{links.links_per_m:.1f}", f"links@{path}"),
+                Figure(f"links in a {display.long_word}", f"{per_long:.1f}", f"links@{path}"),
                 Figure("at a link", f"{links.bump:.2f}× as thick", f"bump@{path}"),
                 Figure("overlaps take", f"{links.overlap_share:.1%} more", f"overlap@{path}"),
-                Figure("colours mix over", f"{links.mixed_over / 1000:.2g} m", f"legs@{path}"),
+                Figure("colours mix over", display.metres(links.mixed_over / 1000), f"legs@{path}"),
             ]
         case CoreSpun():
             spun = kinds.core_spun(level.now)
             return [
                 Figure("core covered", f"{spun.coverage:.0%}", f"covered@{path}"),
-                Figure("wrap in a metre", f"{spun.wrap_grams_per_m:.2f} g", f"wrap@{path}"),
+                Figure(f"wrap in a {display.long_word}", display.per_long(spun.wrap_grams_per_m), f"wrap@{path}"),
                 Figure("core twist", f"{spun.core_change:+.0%}", f"core@{path}"),
             ]
         case Wrapped():
             wound = kinds.wrapped(level.now)
             return [
-                Figure("coils in a cm", f"{wound.coils_per_cm:.1f}", f"coils@{path}"),
+                Figure(*display.in_short("coils", wound.coils_per_cm), f"coils@{path}"),
                 Figure("coils packed", f"{wound.coverage:.0%}", f"packed@{path}"),
-                Figure("coils stand off", f"{wound.coil_radius:.1f} mm", f"coil@{path}"),
+                Figure("coils stand off", display.length(wound.coil_radius), f"coil@{path}"),
             ]
         case Single() | Bought() | Ply():
             return [Figure("full of turns", f"{100 * float(level.now.jamming):.0f} %", f"jamming@{path}")]

@@ -8,7 +8,7 @@ from pebble_wheel.mechanics.finish.alternatives import Over, Washed
 from pebble_wheel.mechanics.finish.moments import AtMoment
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.wording.display import Display
-from pebble_wheel.wording.figures import HUNG_UP, OPEN_LOOP, Figure
+from pebble_wheel.wording.figures import OPEN_LOOP, Figure
 from pebble_wheel.wording.names import STAGE_WORDS
 from pebble_wheel.wording.washing import DRYING_WORDS, WASH_WORDS
 
@@ -33,15 +33,15 @@ def moment_figures(at: AtMoment, display: Display) -> tuple[Figure, ...]:
         Figure("thick", display.length_range(at.diameter), "thick"),
         Figure("wraps", display.wpi_range(at.wpi), "wraps"),
         Figure("leans", display.angle_range(at.angle), "leans"),
-        Figure("100 m have become", f"{100 * at.length:.1f} m", "length"),
+        Figure(f"{display.hundred} have become", f"{100 * at.length:.1f} {display.settings.long_unit}", "length"),
         Figure("grist", display.grist(at.tex.p50), "grist"),
-        Figure(HUNG_UP, loop_words(at.loop_turns), "loop"),
+        Figure(f"{display.hung} hung up", loop_words(display.hung_turns(at.loop_turns)), "loop"),
         Figure("torque that does not show", f"{100 * at.hidden:.0f} %", "hidden"),
     )
 
 
 def loop_words(turns: float) -> str:
-    """Return how far 30 cm hung up turn."""
+    """Return how far a length hung up turns."""
     return "open" if abs(turns) < OPEN_LOOP else f"{abs(turns):.1f} turns {'Z' if turns > 0 else 'S'}"
 
 
@@ -51,10 +51,10 @@ def cloth_figures(fresh: AtMoment, dried: AtMoment, display: Display) -> tuple[F
     washed = [float(cloth.stitches(each)) for each in (wpi.p10, wpi.p90)]
     knit = [float(cloth.off_the_needles(each, growth)) for each in washed]
     rows = [float(cloth.rows(each, cloth.WET)) for each in washed]
-    imperial = display.settings.imperial
-    side, across = (4 * INCH, "4 × 4 in") if imperial else (SWATCH, "10 × 10 cm")
+    inches = display.settings.inches
+    side, across = (4 * INCH, "4 × 4 in") if inches else (SWATCH, "10 × 10 cm")
     takes = sorted(float(cloth.swatch_yarn(side, each)) for each in knit)
-    per, share = ("inch", INCH / 100) if imperial else ("10 cm", 1.0)
+    per, share = ("inch", INCH / 100) if inches else ("10 cm", 1.0)
 
     def span(low: float, high: float) -> str:
         ends = f"{min(low, high) * share:.0f}", f"{max(low, high) * share:.0f}"
@@ -68,7 +68,9 @@ def cloth_figures(fresh: AtMoment, dried: AtMoment, display: Display) -> tuple[F
         Figure("off the needles", span(*knit), "unwashed"),
         Figure("rows, washed", span(*rows), "rows"),
         Figure(f"swatch, {across}", display.metres_range(*takes), "swatch"),
-        Figure("needle", f"{float(cloth.needle(thick.p10)):.1f}–{float(cloth.needle(thick.p90)):.1f} mm", "needle"),
+        Figure(
+            "needle", display.needle_range(*(float(cloth.needle(each)) for each in (thick.p10, thick.p90))), "needle"
+        ),
         Figure("plain weave, ends", setts(cloth.PLAIN), "plain"),
         Figure("2/2 twill, ends", setts(cloth.TWILL), "twill"),
     )
@@ -84,14 +86,16 @@ def skein_words(skein: Skein, predicted: AtMoment, display: Display) -> str:
     if skein.grams:
         said.append(display.grams(skein.grams))
     if skein.loop_turns is not None:
-        said.append(f"loop {loop_words(skein.loop_turns)}, predicted {loop_words(predicted.loop_turns)}")
+        own, meant = (loop_words(display.hung_turns(each)) for each in (skein.loop_turns, predicted.loop_turns))
+        said.append(f"loop {own}, predicted {meant}")
     return " · ".join([*said, skein.note] if skein.note else said)
 
 
 def swatch_words(swatch: Swatch, growth: float, display: Display) -> str:
     """Return a swatch in a line: gauge, change of stitches and rows, what a garment would do, and what was noted."""
     across = float(cloth.change(swatch.stitches_before, swatch.stitches_after))
-    gauge = f"{swatch.stitches_before:.3g} → {swatch.stitches_after:.3g} stitches"
+    counted = [display.stitches(each) for each in (swatch.stitches_before, swatch.stitches_after)]
+    gauge = f"{counted[0]:.3g} → {counted[1]:.3g} stitches in {display.square}"
     settled = f"stitches {100 * across:+.1f} %, {_predicted(growth, cloth.SETTLES, cloth.BLOOM_SHOWS)}"
     rows = "rows not counted"
     if swatch.rows_before and swatch.rows_after:
@@ -99,7 +103,7 @@ def swatch_words(swatch: Swatch, growth: float, display: Display) -> str:
         rows = f"rows {change:+.1f} %, {_predicted(growth, cloth.ROWS_SETTLE, cloth.BLOOM_SHOWS_IN_ROWS)}"
     said = [gauge, settled, rows, _garment_words(swatch, display)]
     if swatch.needle_mm:
-        said.append(f"needle {swatch.needle_mm:.3g} mm")
+        said.append(f"needle {display.needle(swatch.needle_mm)}")
     said.append(f"bloomed: {swatch.bloomed}")
     return " · ".join([*said, swatch.note] if swatch.note else said)
 
@@ -107,9 +111,7 @@ def swatch_words(swatch: Swatch, growth: float, display: Display) -> str:
 def _garment_words(swatch: Swatch, display: Display) -> str:
     width = swatch.garment_mm or USUAL_GARMENT
     wider = float(cloth.width_error(width, swatch.stitches_before, swatch.stitches_after))
-    inches = (f"{width / INCH:.3g} in", f"{abs(wider) / INCH:.1f} in")
-    metric = (f"{width / 10:.3g} cm", f"{abs(wider) / 10:.1f} cm")
-    cast_on, off = inches if display.settings.imperial else metric
+    cast_on, off = display.width(width), display.width(abs(wider), fine=True)
     return f"{cast_on} cast on by the unwashed gauge come out {off} {'wider' if wider > 0 else 'narrower'}"
 
 

@@ -66,7 +66,7 @@ MERITS: dict[Aspect, _MeritWords] = {
         "energy stored in bending, and by the crimp that its packing leaves free.",
         lambda own, display: [
             ("k(κr)², bending", f"{own['bent']:.3f}"),
-            ("free crimp", f"{own['crimp']:.1f} per cm"),
+            display.in_short("free crimps", own["crimp"]),
         ],
     ),
     "light": _MeritWords(

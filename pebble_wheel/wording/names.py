@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.reading.reading import Balance, Level, Reading
-from pebble_wheel.mechanics.rest.balance import LOOP_LEG, Verdict
+from pebble_wheel.mechanics.rest.balance import Verdict
 from pebble_wheel.mechanics.strand.structure import Bought, Chain, CoreSpun, Node, Ply, Single, Wrapped
 from pebble_wheel.notation.address import Address
 from pebble_wheel.notation.design import (
@@ -110,7 +110,6 @@ def rows_of(design: Design, reading: Reading) -> list[Row]:
     ]
 
 
-HUNG = f"{200 * LOOP_LEG:.0f} cm"
 """The yarn that is folded into the two legs of a loop."""
 
 METHOD_WORDS: dict[WpiMethod, str] = {"relaxed": "relaxed", "snug": "snug", "card": "by card"}
@@ -176,11 +175,6 @@ def part_hint(part: Part) -> str:
             return part.of("size")
         case "ply" | "chain" | "wrapped":
             return f"{part.of('twist')} × balanced" if part.of("by") == "balance" else part.of("twist")
-
-
-def turns_words(turns_per_m: float) -> str:
-    """Return a twist to be given at the wheel, whatever units figures are shown in."""
-    return f"{abs(turns_per_m):.0f} turns/m {'Z' if turns_per_m > 0 else 'S'}"
 
 
 def action_words(name: ActionName) -> str:

@@ -4,7 +4,6 @@ from pebble_wheel.mechanics.finish.moments import Moment
 from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.moments import MOMENT_WORDS
-from pebble_wheel.wording.names import HUNG
 
 UNROLLED = "Twist level by level: as made, now, at rest"
 AS_PLIED = "The yarn as plied"
@@ -37,9 +36,10 @@ def kept(name: str) -> str:
     return f"Drawing of {name}"
 
 
-def loop(turns: float) -> str:
+def loop(turns: float, display: Display) -> str:
     """Return what the picture of a hung loop shows."""
-    return f"A hung loop of {HUNG}: {abs(turns):.1f} turns {'Z' if turns > 0 else 'S'}"
+    turns = display.hung_turns(turns)
+    return f"A hung loop of {display.hung}: {abs(turns):.1f} turns {'Z' if turns > 0 else 'S'}"
 
 
 def scale(reading: Reading, display: Display) -> str:

@@ -82,5 +82,5 @@ def doings(finish: Finish) -> list[Doing]:
             "steam",
         )
         return [tied, steam, _HANGING[finish.drying]]
-    measure = Doing("Measure again when it is dry all through: wraps, metres, grams and the loop; then note it below.")
+    measure = Doing("Measure again when it is dry all through: wraps, length, weight and the loop; then note it below.")
     return [tied, _SOAK, _RINSE, _SQUEEZE, *_HANDLING[finish.wash], _HANGING[finish.drying], measure]

@@ -11,7 +11,7 @@ from pebble_wheel.mechanics.fibre.packing import SQUEEZE
 from pebble_wheel.mechanics.reading.draws import VARIANTS
 from pebble_wheel.mechanics.reading.findings import EVEN_FIBRES, FEWEST_FIBRES, FEWEST_TURNS_PER_STAPLE
 from pebble_wheel.mechanics.reading.reading import LEAST_CORRELATION, Level, Reading
-from pebble_wheel.mechanics.rest.balance import LOOP_LEG, NOISE
+from pebble_wheel.mechanics.rest.balance import NOISE
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.helix import apparent_width
 from pebble_wheel.mechanics.strand.rings import MAX_RING
@@ -91,14 +91,16 @@ def _lean(about: _About) -> Inputs:
     if isinstance(state, LeafState) or isinstance(state.node, CoreSpun):
         given.append(("d", about.display.length(float(state.diameter))))
     else:
-        given.append(("R, centre-line from the axis", f"{max(float(each.radius) for each in state.seats):.3f} mm"))
+        out = max(float(each.radius) for each in state.seats)
+        given.append(("R, centre-line from the axis", about.display.length(out)))
     return [*given, ("angle", f"{about.display.angle(about.level.angle)} {about.display.angle_words}")]
 
 
 def _thick(about: _About) -> Inputs:
     state = about.level.now
     if isinstance(state, LeafState):
-        density = ("T, linear density now", f"{float(np.asarray(state.node.tex)) / float(state.length):.1f} tex")
+        tex = float(np.asarray(state.node.tex)) / float(state.length)
+        density = ("T, linear density now", about.display.grist(tex))
         if np.isnan(state.packing):
             return [density, ("d, as it came", about.display.length(float(state.diameter)))]
         return [density, ("φ, packing fraction now", f"{float(state.packing):.3f}")]
@@ -155,7 +157,7 @@ def _balanced(about: _About) -> Inputs:
 
 def _loop(about: _About) -> Inputs:
     fold = about.reading.balance.fold_turns_per_m
-    return [("balanced twist of the fold", about.turns(fold)), ("leg", f"{100 * LOOP_LEG:.0f} cm"), *_rod(about)]
+    return [("balanced twist of the fold", about.turns(fold)), ("leg, half of", about.display.hung), *_rod(about)]
 
 
 def _strand(about: _About) -> Inputs | None:
@@ -173,17 +175,20 @@ def _length(about: _About) -> Inputs:
 
 def _use(about: _About) -> Inputs:
     return [
-        ("metres of one such strand in a metre", f"{about.level.metres_per_metre:.3f}"),
-        ("grams of one such strand in 100 m", f"{about.level.grams_per_100_m:.2f}"),
+        ("length of one such strand in a length of yarn", f"{about.level.metres_per_metre:.3f}"),
+        (f"one such strand in {about.display.hundred}", about.display.grams_in_100(about.level.grams_per_100_m)),
     ]
 
 
 def _grist(about: _About) -> Inputs:
     node = about.level.node
     if isinstance(node, Single):
-        return [("T", f"{float(np.asarray(node.tex)):.1f} tex")]
+        return [("T", about.display.grist(float(np.asarray(node.tex))))]
     reading = about.reading
-    return [("T as plied", f"{reading.resultant_tex:.0f} tex"), ("T finished", f"{reading.finished_tex:.0f} tex")]
+    return [
+        ("T as plied", about.display.grist(reading.resultant_tex)),
+        ("T finished", about.display.grist(reading.finished_tex)),
+    ]
 
 
 def _fill(about: _About) -> Inputs:
@@ -202,9 +207,9 @@ def _spun(about: _About) -> Inputs | None:
         return None
     low, high = single.fibre.micron
     return [
-        ("T", f"{float(np.asarray(single.tex)):.1f} tex"),
+        ("T", about.display.grist(float(np.asarray(single.tex)))),
         ("t", about.turns(about.level.turns_per_m_as_made)),
-        ("staple", f"{single.fibre.mid_staple:.0f} mm"),
+        ("staple", about.display.span(single.fibre.mid_staple)),
         ("fibre", f"{low:g}–{high:g} µm, {single.fibre.density} g/cm³"),
         ("φ₀, without twist", f"{single.loosest:g}"),
         ("Q", f"{SQUEEZE:g}"),
@@ -219,8 +224,8 @@ def _chain(about: _About) -> Inputs | None:
     links = kinds.chain(state)
     loop = float(np.asarray(node.loop))
     return [
-        ("ℓ, one leg before take-up", f"{loop:.0f} mm"),
-        ("length of a leg in the yarn", f"{loop * float(state.length):.0f} mm"),
+        ("ℓ, one leg before take-up", about.display.span(loop)),
+        ("length of a leg in the yarn", about.display.span(loop * float(state.length))),
         ("width of five legs over three", f"{links.bump:.2f}"),
     ]
 
@@ -231,7 +236,7 @@ def _core(about: _About) -> Inputs | None:
         return None
     spun = kinds.core_spun(state)
     return [
-        ("w, width of the strip", f"{float(np.asarray(node.wrap.width)):.0f} mm"),
+        ("w, width of the strip", about.display.span(float(np.asarray(node.wrap.width)))),
         ("t", about.turns(float(state.twist_now))),
         ("core before", about.turns(float(np.asarray(turns_of(node.core))))),
         ("core now", about.turns(spun.core_turns_per_m)),
@@ -332,9 +337,9 @@ REASONS: dict[str, Reason[_About]] = {
         "Retraction: Hearle, Grosberg and Backer 1969, from memory.",
     ),
     "metres": Reason(
-        "Metres in a metre", "length of helix ÷ length of yarn, level by level", "One such strand.", _use, GEOMETRY
+        "Length in a length", "length of helix ÷ length of yarn, level by level", "One such strand.", _use, GEOMETRY
     ),
-    "grams": Reason("Grams in 100 m", "metres × tex, level by level", "One such strand.", _use, GEOMETRY),
+    "grams": Reason("Weight", "length × linear density, level by level", "One such strand.", _use, GEOMETRY),
     "grist": Reason(
         "Grist",
         f"{YARDS_PER_POUND_TEX:,.0f} ÷ tex = yd/lb".replace(",", " "),
@@ -373,7 +378,7 @@ REASONS: dict[str, Reason[_About]] = {
     ),
     "loop": Reason(
         "The hung loop",
-        f"turns = balanced turns of the fold × {LOOP_LEG} m",
+        "turns = balanced turns of the fold × length of a leg",
         "The yarn folded on itself is a 2-ply of it; that ply's balance says how far it turns.",
         _loop,
         "Same energy as balance. " + CALIBRATED,
@@ -411,7 +416,7 @@ REASONS: dict[str, Reason[_About]] = {
     "staple": Reason(
         "Turns per staple", "t × staple", f"Below {FEWEST_TURNS_PER_STAPLE} the fibres slide apart.", _spun, TRADE
     ),
-    "links": Reason("Links in a metre", "1000 ÷ (ℓ × length kept)", "Each loop is one link.", _chain, GEOMETRY),
+    "links": Reason("Links", "1000 ÷ (ℓ × length kept)", "Each loop is one link.", _chain, GEOMETRY),
     "bump": Reason(
         "At a link", "(1 + 5/π) ÷ (1 + 3/π)", "Five legs lie there instead of three.", _chain, "Cauchy's theorem."
     ),
@@ -433,7 +438,7 @@ REASONS: dict[str, Reason[_About]] = {
         GEOMETRY,
     ),
     "wrap": Reason(
-        "Wrap in a metre",
+        "Weight of the wrap",
         "1000 ρ φ · π (D² − d²) ÷ 4,  √(1 + (πDt)²) − √(1 + (πdt)²) = A (2πt)² ÷ 2π",
         "Layer upon layer: the further out, the longer the fibre runs for a length of yarn. A is the strip's section.",
         _core,

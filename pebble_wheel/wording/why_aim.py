@@ -59,7 +59,7 @@ def _makes(about: _About) -> Inputs:
 
 def _takes(about: _About) -> Inputs:
     steps = [
-        (f"{step.metres:.2f} m at {step.ratio:g}:1, for a metre of yarn", hours_words(step.hours * about.found.metres))
+        (f"{step.metres:.2f} times the yarn's length at {step.ratio:g}:1", hours_words(step.hours * about.found.metres))
         for step in reversed(about.judged.steps)
     ]
     return [*steps, ("treadles a minute", f"{about.aim.hands.pace:.0f}")]
@@ -119,13 +119,13 @@ _REASONS: dict[str, Reason[_About]] = {
         CALIBRATED,
     ),
     "makes": Reason(
-        "What it makes", "grams = metres · tex ÷ 1000 · (1 + waste)", "Of the fibre in hand.", _makes, DEFINITION
+        "What it makes", "weight = length · linear density · (1 + waste)", "Of the fibre in hand.", _makes, DEFINITION
     ),
     "takes": Reason(
         "How long it takes",
         f"metres ÷ min(hands, ratio · treadles ÷ twist) · {1 + HANDLING:g}",
-        f"As fast as the wheel twists it, at most as fast as hands work: {DRAFTING['worsted']:g} to "
-        f"{DRAFTING['woollen']:g} m a minute drafting, {PLYING:g} plying.",
+        "As fast as the wheel twists it, at most as fast as hands work: plying goes "
+        f"{PLYING / DRAFTING['worsted']:g} times as fast as drafting worsted.",
         _takes,
         "Speeds of hands and handling are assumed.",
     ),

@@ -64,7 +64,7 @@ def finish_why(key: str, at: AtMoment, reading: Reading, finish: Finish, display
         "leans": (
             "Angle",
             "tan β as plied ÷ length;  its unevenness · what handling leaves",
-            "Variants up, yarn has more turns to the metre. Snapping and thwacking even its twist, apart from bloom.",
+            "Drawn up, yarn has more turns to the length. Snapping and thwacking even its twist, apart from bloom.",
             [
                 ("as plied", display.angle_range(reading.angle_band)),
                 ("length", f"{at.length:.3f}"),
@@ -73,8 +73,8 @@ def finish_why(key: str, at: AtMoment, reading: Reading, finish: Finish, display
             GEOMETRY + " Levelling is assumed.",
         ),
         "length": (
-            "What 100 m become",
-            "100 m · (1 − ε · r);  wet: × (1 + s)",
+            f"What {display.hundred} become",
+            "length · (1 − ε · r);  wet: × (1 + s)",
             "The first wetting lets yarn draw up by ε; weight lets through a share r of it until the next wetting.",
             [
                 ("ε · r, dried as chosen", f"{100 * float(shrinkage(reading.made.state, finish)):.1f} %"),
@@ -86,14 +86,17 @@ def finish_why(key: str, at: AtMoment, reading: Reading, finish: Finish, display
             "Grist",
             "tex as plied ÷ length",
             "The same fibre in less length. The water in it is not weighed.",
-            [("as plied", f"{reading.resultant_tex:.0f} tex"), ("length", f"{at.length:.3f}")],
+            [("as plied", display.grist(reading.resultant_tex)), ("length", f"{at.length:.3f}")],
             DEFINITION,
         ),
         "loop": (
             "The hung loop",
             "turns of the fresh loop · (1 − what does not show)",
             "Rest and weight only hide torque; water brings it back, and the loop turns as it did fresh.",
-            [("fresh", f"{abs(reading.balance.loop_turns):.1f} turns"), ("hidden", f"{100 * at.hidden:.0f} %")],
+            [
+                ("fresh", f"{abs(display.hung_turns(reading.balance.loop_turns)):.1f} turns"),
+                ("hidden", f"{100 * at.hidden:.0f} %"),
+            ],
             "Same energy as balance. " + CALIBRATED,
         ),
         "hidden": (

@@ -15,11 +15,13 @@ from pebble_wheel.mechanics.reading.reading import JammedError, Reading, read
 from pebble_wheel.mechanics.reading.uneven import vary
 from pebble_wheel.mechanics.rest.balance import NoBalanceError, fold_turns, loop_turns, resolve
 from pebble_wheel.mechanics.strand.state import Made
-from pebble_wheel.mechanics.strand.structure import Node
+from pebble_wheel.mechanics.strand.structure import Node, Single
 from pebble_wheel.mechanics.wash.bloom import Finish
 from pebble_wheel.notation.address import Address
 from pebble_wheel.notation.design import Design, finish_of, place_in_file, structure_of
 from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.settings import Settings
+from pebble_wheel.notation.spinning import twist_text
 from pebble_wheel.workshop.turns import LONGEST, TooLongError, Turns
 
 Found = TypeVar("Found")
@@ -56,8 +58,8 @@ class Evaluator:
         )
         self._turn = Turns()
 
-    def read(self, design: Design) -> Reading:
-        """Return the reading of a design.
+    def read(self, design: Design, settings: Settings | None = None) -> Reading:
+        """Return the reading of a design; what is wrong with it is said in the units of settings.
 
         Raises:
             InputError: where a level jams or a multiple of balance has no answer, with its place.
@@ -69,7 +71,7 @@ class Evaluator:
                     (node, finish), lambda: read(node, finish, self.constants, memory=self._figures)
                 )
         except JammedError as error:
-            raise InputError(_jammed(design, error)) from None
+            raise InputError(_jammed(design, error, settings or Settings())) from None
         except NoBalanceError as error:
             raise InputError(_unbalanced(design, error)) from None
         except TooLongError:
@@ -101,6 +103,11 @@ class Evaluator:
         with self._turn:
             fresh, later = (abs(fold_turns(spun, each, memory=self._figures)) for each in (rod, rested(rod, hours)))
         return 1 - later / fresh
+
+    def fold_of(self, single: Single) -> float:
+        """Return the twist of the fresh ply-back of a single [turns/m of the fold], without sign."""
+        with self._turn:
+            return abs(fold_turns(single, self.constants.rod, memory=self._figures))
 
     def loop_turns(self, made: Made) -> float:
         """Return the turns, signed, in which 30 cm of a made yarn hang folded."""
@@ -152,13 +159,13 @@ _TOO_LONG = Fault(
 )
 
 
-def _jammed(design: Design, error: JammedError) -> Fault:
+def _jammed(design: Design, error: JammedError, settings: Settings) -> Fault:
     place = f"{place_in_file(design.yarn, error.path)}.twist"
     if math.isfinite(error.most_turns_per_m):
         return Fault(
             place,
-            f"no more turns fit: these strands jam at about {error.most_turns_per_m:.0f} turns/m, where a further turn "
-            "takes up more length than there is. Use less twist, or thinner strands",
+            f"no more turns fit: these strands jam at about {twist_text(error.most_turns_per_m, settings, 3)}, where a "
+            "further turn takes up more length than there is. Use less twist, or thinner strands",
         )
     return Fault(
         place,

@@ -8,6 +8,7 @@ from pebble_wheel.mechanics.backwards.solve import Handle, Knobs, NoSuchYarnErro
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.notation.address import Address
+from pebble_wheel.notation.amounts import read_number
 from pebble_wheel.notation.design import (
     BoughtModel,
     ChainModel,
@@ -20,7 +21,8 @@ from pebble_wheel.notation.design import (
 from pebble_wheel.notation.draft import Draft, Part, design_of, replaced
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.settings import Settings
-from pebble_wheel.notation.units import read_number, read_size
+from pebble_wheel.notation.spinning import respun, twist_text
+from pebble_wheel.notation.units import read_size
 from pebble_wheel.workshop.evaluator import Evaluator
 
 KNOBS_THAT_MATTER = 3
@@ -48,13 +50,16 @@ def refitted(draft: Draft, knobs: Knobs, settings: Settings) -> Draft:
             return part
         lay = float(knobs.lay) if path == "yarn" else 1.0
         typed: dict[str, str] = {}
+        turns = 0.0
         if model.twist.of_balanced is not None:
             typed["twist"] = f"{model.twist.of_balanced * lay:.4g}"
         else:
-            typed["twist"] = twist_text((model.twist.turns_per_m or 0.0) * twist * lay / thicker, settings)
+            turns = (model.twist.turns_per_m or 0.0) * twist * lay / thicker
+            typed["twist"] = twist_text(turns, settings)
         match model:
             case SingleModel():
-                typed["size"] = f"{model.tex * size:.4g} tex"
+                tex = model.tex * size
+                typed |= {"size": f"{tex:.4g} tex", **respun(part.of("by"), turns, tex, settings)}
             case CoreSpunModel():
                 typed["size"] = f"{model.wrap.strip_tex * size:.4g} tex"
                 typed["width"] = f"{model.wrap.strip_width_mm * thicker:.4g} mm"
@@ -63,11 +68,6 @@ def refitted(draft: Draft, knobs: Knobs, settings: Settings) -> Draft:
         return part.with_typed(typed)
 
     return replaced(draft, turn)
-
-
-def twist_text(turns_per_m: float, settings: Settings) -> str:
-    """Return a twist as a person would type it, on four figures."""
-    return f"{turns_per_m * INCH / 1000:.4g} tpi" if settings.imperial else f"{turns_per_m:.4g} t/m"
 
 
 @dataclass(frozen=True)
@@ -127,7 +127,7 @@ def moved(
 def _factor(handle: Handle, typed: str, now: float, place: str, settings: Settings) -> float:
     """Return by what a reading is to change; of an angle, its tangent."""
     if handle == "size":
-        size = read_size(typed, "wpi", place, settings.wraps(1.0))
+        size = read_size(typed, "wpi", place, settings)
         if size.diameter_mm is None:
             raise InputError(Fault(place, "give wraps or thickness, like 12 wpi or 2 mm"))
         return size.diameter_mm / now

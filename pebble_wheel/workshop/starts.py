@@ -2,7 +2,11 @@
 
 from dataclasses import dataclass
 
-from pebble_wheel.notation.draft import Draft, Part, fresh
+from pebble_wheel.mechanics.counts import INCH, YARD, grist_yd_per_lb
+from pebble_wheel.notation.draft import Draft, Part, fresh, replaced
+from pebble_wheel.notation.settings import Settings
+from pebble_wheel.notation.spinning import twist_text
+from pebble_wheel.notation.units import read_length, read_size, read_twist
 
 _WOOD = ("#dcc9a3", "#8fa3a0", "#a8704f", "#5d6b86")
 
@@ -75,7 +79,25 @@ STARTS: dict[str, Start] = {
 FIRST = "3-ply"
 
 
-def start(name: str) -> Draft:
-    """Return a fresh draft of a starting point, the first one for a name that is none."""
+def start(name: str, settings: Settings | None = None) -> Draft:
+    """Return a fresh draft of a starting point, the first one for a name that is none, in the units of settings."""
     begun = STARTS.get(name, STARTS[FIRST])
-    return Draft(name=f"A {begun.words}", yarn=begun.yarn)
+    draft = Draft(name=f"A {begun.words}", yarn=begun.yarn)
+    return replaced(draft, lambda _, part: part.with_typed(_in_units(part, settings))) if settings else draft
+
+
+def _in_units(part: Part, settings: Settings) -> dict[str, str]:
+    """Return what was typed in metric units as it is typed in inches, yards and pounds, on four figures."""
+    typed: dict[str, str] = {}
+    if settings.size == "yd/lb" and part.kind in ("single", "bought", "core-spun"):
+        tex = read_size(part.of("size"), "tex").tex or 1.0
+        typed["size"] = f"{float(grist_yd_per_lb(tex)):.4g} yd/lb"
+    if settings.twist == "tpi" and (part.kind in ("single", "bought") or part.of("by") == "turns"):
+        typed["twist"] = twist_text(read_twist(part.of("twist"), "t/m"), settings)
+    if settings.inches:
+        for field in ("loop", "width"):
+            if part.of(field):
+                typed[field] = f"{read_length(part.of(field), 'mm') / INCH:.3g} in"
+        if part.of("run"):
+            typed["run"] = f"{read_length(part.of('run'), 'm') / 1000 / YARD:.3g} yd"
+    return typed

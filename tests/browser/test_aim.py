@@ -116,14 +116,14 @@ def test_a_weight_class_a_pin_a_reason_and_leaving_out(page, address):
     before = rail(page)
     page.select_option("#class", label="bulky")
     await_rail(page, before)
-    assert page.input_value("#size") == "7.5 wpi" and page.input_value("#class") == ""
+    assert page.input_value("#size") == "6.5 wpi" and page.input_value("#class") == ""
     page.get_by_role("button", name="Pin 3-ply").click()
-    expect(page.locator(".compare .hung-name")).to_have_text(["3-ply, 7.5 wpi finished"])
+    expect(page.locator(".compare .hung-name")).to_have_text(["3-ply, 6.5 wpi finished"])
     page.get_by_role("button", name="Pin chain ply").click()
     expect(page.locator(".compare .hung-name")).to_have_count(2)
     expect(page.locator(".compare .differs").first).to_be_visible()
     page.get_by_role("button", name="Let 3-ply").click()
-    expect(page.locator(".compare .hung-name")).to_have_text(["chain ply, 7.5 wpi finished"])
+    expect(page.locator(".compare .hung-name")).to_have_text(["chain ply, 6.5 wpi finished"])
     page.get_by_role("button", name="elastic").click()
     expect(page.locator("#why-title")).to_contain_text("elastic of 3-ply")
     press(page, "Escape")
@@ -131,15 +131,15 @@ def test_a_weight_class_a_pin_a_reason_and_leaving_out(page, address):
     page.get_by_role("button", name="Leave coiled out").click()
     expect(page.get_by_role("button", name="Bring back coiled")).to_be_visible()
     assert "coiled" not in order(page)
-    page.get_by_role("link", name="Open chain ply, 7.5 wpi").click()
-    expect(page).to_have_title(re.compile("chain ply, 7.5 wpi finished"))
+    page.get_by_role("link", name="Open chain ply, 6.5 wpi").click()
+    expect(page).to_have_title(re.compile("chain ply, 6.5 wpi finished"))
 
 
 def test_a_value_that_cannot_be_read_stays_and_the_rail_stays(page, address):
     page.goto(f"{address}/aim", wait_until="networkidle")
     before = rail(page)
     page.fill("#grams", "a bag")
-    expect(page.locator("#fault-grams")).to_contain_text("not a number")
+    expect(page.locator("#fault-grams")).to_contain_text("the unit 'bag' is not known")
     assert rail(page) == before and page.input_value("#grams") == "a bag"
     page.fill("#grams", "230 g")
     expect(page.locator("#fault-grams")).to_have_text("")

@@ -28,13 +28,15 @@ def test_the_control_in_use_stays_itself(page, demo_address, path, control, key)
     slow_answers(page, 0.3)
     tab_to(page, control)
     page.evaluate("window.before = new Set(document.querySelectorAll('input, select, textarea'))")
+    page.evaluate("""(window.swapped = new Promise((done) =>
+        document.addEventListener('htmx:after:swap', () => done(true), { once: true })), null)""")
     with page.expect_response(lambda answer: answer.url.endswith("/follow")):
         if control == "#colour1":
             page.locator(control).fill("#123456")
         else:
             press(page, key)
     used = page.evaluate("document.activeElement.id || document.activeElement.name")
-    page.evaluate("new Promise((done) => document.addEventListener('htmx:after:swap', done, { once: true }))")
+    assert page.evaluate("window.swapped")
     page.wait_for_timeout(100)
     assert page.evaluate("document.activeElement.id || document.activeElement.name") == used
     assert page.evaluate("window.before.has(document.activeElement)"), used

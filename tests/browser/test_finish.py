@@ -70,7 +70,7 @@ def test_a_swatch_is_noted_by_keyboard_and_seen_against_the_band(page, jersey):
     press(page, "Tab")
     page.keyboard.type("many")
     press(page, "Enter")
-    expect(page.locator("#fault-stitches_after")).to_contain_text("is not a number")
+    expect(page.locator("#fault-stitches_after")).to_contain_text("is no gauge")
     assert page.input_value("#stitches_before") == "26" and page.input_value("#stitches_after") == "many"
     page.focus("#stitches_after")
     press(page, "Control+a")

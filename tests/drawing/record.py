@@ -40,7 +40,7 @@ from pebble_wheel.mechanics.reading.draws import Band
 from pebble_wheel.mechanics.strand.settling import make
 from pebble_wheel.mechanics.strand.structure import Bought, Chain, Turns, Wrapped
 from pebble_wheel.mechanics.wash.bloom import Finish
-from pebble_wheel.notation.settings import Settings
+from pebble_wheel.notation.settings import Settings, in_units
 from pebble_wheel.wording.display import Display
 from pebble_wheel.workshop.starts import STARTS, start
 from tests.mechanics.strand.test_kinds import EVERY_KIND
@@ -102,7 +102,7 @@ def pictures() -> Iterator[tuple[str, str]]:
         "unrolled, in inches",
         unrolled_svg(
             [Flat(level, "n", level.path) for level in read(ply(single(), 2, -99.0), Finish(), variants=64).levels],
-            Display(Settings(units="imperial")),
+            Display(in_units(Settings(), "imperial")),
             "t",
         ),
     )

@@ -44,6 +44,7 @@ from pebble_wheel.mechanics.strand.structure import (
 from pebble_wheel.mechanics.wash.bloom import Finish, growth, shrinkage
 from pebble_wheel.mechanics.wash.swelling import swelling, wet_length, wet_over_dry
 from pebble_wheel.wording.advice import said_of
+from pebble_wheel.wording.display import Display
 from tests.yarns import TYPICAL, ply, read, single
 
 FILE = Path(__file__).with_name("record.json")
@@ -186,7 +187,7 @@ def _yarn(node: object) -> dict[str, object]:
 
 def _said(reading: Reading) -> list[list[str]]:
     """Return every finding in words, what sounds alike once."""
-    found = [(each, said_of(each, reading)) for each in findings_of(reading, {"yarn.strand": 300.0})]
+    found = [(each, said_of(each, reading, Display())) for each in findings_of(reading, {"yarn.strand": 300.0})]
     alike = {(said.code, said.text): [each.code, each.level.path, said.text, said.why, said.do] for each, said in found}
     return list(alike.values())
 

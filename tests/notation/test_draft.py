@@ -18,7 +18,7 @@ from pebble_wheel.notation.draft import (
     write_draft,
 )
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.settings import Settings
+from pebble_wheel.notation.settings import Settings, in_units
 from pebble_wheel.workshop.edits import done, likes, offered, typed_into
 from pebble_wheel.workshop.settle import overplied, settled
 from pebble_wheel.workshop.starts import STARTS, start
@@ -26,7 +26,7 @@ from tests.evaluated import EVALUATOR, read_of
 from tests.test_any_structure import laid as laid_from
 from tests.test_any_structure import leaves
 
-METRIC, IMPERIAL = Settings(), Settings(units="imperial", angle_from="crosswise", wpi_method="snug")
+METRIC, IMPERIAL = Settings(), in_units(Settings(angle_from="crosswise", wpi_method="snug"), "imperial")
 
 
 def faults(draft: Draft, chosen: Settings = METRIC) -> list[str]:

@@ -4,9 +4,9 @@ import pytest
 
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.record import read_skein, read_swatch
-from pebble_wheel.notation.settings import Settings
+from pebble_wheel.notation.settings import Settings, in_units
 
-PLAIN, IMPERIAL = Settings(), Settings(units="imperial")
+PLAIN, IMPERIAL = Settings(), in_units(Settings(), "imperial")
 
 
 def test_a_skein_is_read_in_the_units_of_the_person():

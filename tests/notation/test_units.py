@@ -5,10 +5,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.settings import Settings
+from pebble_wheel.notation.settings import Settings, in_units
 from pebble_wheel.notation.units import read_length, read_mass, read_size, read_twist
 
-METRIC, IMPERIAL = Settings(), Settings(units="imperial", angle_from="crosswise", wpi_method="snug")
+METRIC, IMPERIAL = Settings(), in_units(Settings(angle_from="crosswise", wpi_method="snug"), "imperial")
 
 
 @pytest.mark.parametrize(
@@ -61,7 +61,8 @@ def test_wraps_and_millimetres_are_gauges():
         ("1e400", "beyond any yarn"),
         ("nan", "is not a number"),
         ("8 wpi", "is not a twist"),
-        ("8 furlongs", "is not a twist"),
+        ("8 mm", "is not a twist"),
+        ("8 furlongs", "'furlongs' is not known"),
         ("8 zorks", "'zorks' is not known"),
         ("8 $%", "not known"),
         ("8 " + "9**9" * 40, "is not a number with a unit"),

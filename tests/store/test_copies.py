@@ -11,7 +11,7 @@ import pytest
 
 from pebble_wheel.demo.lantern_lane import fill
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.settings import Settings
+from pebble_wheel.notation.settings import Settings, in_units
 from pebble_wheel.store import check, copies, database, designs, notebook, records, settings
 from pebble_wheel.store.rows import COLUMNS
 from tests.store.test_damage import everything, yarn
@@ -27,7 +27,7 @@ def file(tmp_path):
         designs.put_away(connection, 2)
         designs.keep(connection, 3, *yarn("3-ply", "Crest"))
         records.strike_out(connection, "skein", 9, records.skeins(connection, 9)[0].id)
-        settings.save(connection, Settings(units="imperial"))
+        settings.save(connection, in_units(Settings(), "imperial"))
     return path
 
 

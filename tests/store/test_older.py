@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from pebble_wheel.notation.settings import Settings
+from pebble_wheel.notation.settings import Settings, in_units
 from pebble_wheel.store import database, designs, records, settings
 
 KEPT = Path(__file__).parent / "kept"
@@ -34,7 +34,7 @@ def test_a_database_of_an_older_version_comes_forward_whole(version, tmp_path):
         assert [kept.name for kept in away] == ["Stage-door mittens"]
         assert shelf[1].design.yarn.strands[0].tex == 120 and shelf[1].changed_at == "2026-03-01T08:00:00.000+00:00"
         assert (shelf[0].typed == designs.AS_A_FILE) == (version < 2)
-        assert settings.load(connection) == Settings(units="imperial", wpi_method="snug")
+        assert settings.load(connection) == in_units(Settings(wpi_method="snug", weight_table="council"), "imperial")
         skeins = records.skeins(connection, shelf[1].id)
         swatches = records.swatches(connection, shelf[1].id)
         assert (len(skeins), len(swatches)) == ((1, 1) if version >= 3 else (0, 0))

@@ -12,7 +12,7 @@ import pytest
 from pebble_wheel.notation.design import Design, write_design
 from pebble_wheel.notation.draft import design_of, read_draft, write_draft
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.settings import Settings
+from pebble_wheel.notation.settings import Settings, in_units
 from pebble_wheel.store import database, designs, settings
 from pebble_wheel.workshop.starts import start
 
@@ -80,17 +80,17 @@ def test_put_away_and_brought_back(connection):
 
 def test_a_transaction_is_whole_or_not_at_all(connection):
     with pytest.raises(RuntimeError), database.transaction(connection):
-        connection.execute("INSERT INTO setting VALUES ('units', 'imperial', mark_of('units', 'imperial'))")
+        connection.execute("INSERT INTO setting VALUES ('length', 'inches', mark_of('length', 'inches'))")
         raise RuntimeError
     assert settings.load(connection) == Settings()
 
 
 def test_settings_are_kept_and_checked(connection):
-    chosen = Settings("imperial", "crosswise", "snug", "relaxed-wraps")
+    chosen = in_units(Settings(angle_from="crosswise", wpi_method="snug", weight_table="council"), "imperial")
     settings.save(connection, chosen)
     settings.save(connection, chosen)
     assert settings.load(connection) == chosen
-    for name, value in (("units", "cubits"), ("angle_from", "above"), ("wpi_method", ""), ("weight_table", "stone")):
+    for name, value in (("length", "cubits"), ("angle_from", "above"), ("wpi_method", ""), ("weight_table", "stone")):
         connection.execute(
             "UPDATE setting SET value = :value, mark = mark_of(:name, :value) WHERE name = :name",
             {"value": value, "name": name},
@@ -98,8 +98,8 @@ def test_settings_are_kept_and_checked(connection):
         assert settings.load(connection) == replace(chosen, **{name: getattr(Settings(), name)})
         settings.save(connection, chosen)
     connection.execute("INSERT INTO setting VALUES ('colour_of_the_door', 'red', mark_of('colour_of_the_door', 'red'))")
-    connection.execute("UPDATE setting SET value = 'metric' WHERE name = 'units'")  # without its mark
-    assert settings.load(connection) == replace(chosen, units="metric")
+    connection.execute("UPDATE setting SET value = 'metric' WHERE name = 'length'")  # without its mark
+    assert settings.load(connection) == replace(chosen, length="metric")
 
 
 def test_migrations_lead_forward_from_every_older_version(tmp_path):
@@ -148,7 +148,7 @@ KEEP_AND_DIE = """
 import os, signal, sys
 from pathlib import Path
 from pebble_wheel.store import database, designs
-from pebble_wheel.notation.settings import Settings
+from pebble_wheel.notation.settings import Settings, in_units
 from pebble_wheel.notation.draft import design_of, write_draft
 from pebble_wheel.workshop.starts import start
 connection = database.connect(Path(sys.argv[1]))

@@ -15,7 +15,7 @@ from pebble_wheel.notation.design import finish_of
 from pebble_wheel.notation.draft import design_of, write_draft
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.record import Skein, Swatch
-from pebble_wheel.notation.settings import Settings
+from pebble_wheel.notation.settings import Settings, in_units
 from pebble_wheel.notation.weights import WEIGHT_TABLES
 from pebble_wheel.store.designs import Damaged, Kept, PutAway
 from pebble_wheel.store.records import Noted
@@ -36,7 +36,7 @@ from pebble_wheel.workshop.starts import start
 from tests.evaluated import EVALUATOR
 
 DESK = Desk(EVALUATOR, Display())
-INCHES = Desk(EVALUATOR, Display(Settings(units="imperial")))
+INCHES = Desk(EVALUATOR, Display(in_units(Settings(), "imperial")))
 DESIGN = design_of(start("3-ply"), Settings())
 KEPT = Kept(7, DESIGN, write_draft(start("3-ply")), "2026-01-01", "0a")
 
@@ -178,8 +178,8 @@ def test_what_was_measured_stands_on_its_axis_with_how_far_it_may_be_off():
 
     shown = view(Skein("finished", False, 100.0, 30.0, 12.0, "card", 1.0, "soft"))
     wraps, weight = (ElementTree.fromstring(axis) for axis in shown.measured.axes)
-    assert spans(wraps) == pytest.approx([2 * 0.40 * 12.0], rel=0.03)
-    assert spans(weight) == pytest.approx([2 * 300.0 / 30.0], rel=0.03)
+    assert spans(wraps) == pytest.approx([2 * 0.32 * 12.0], rel=0.03)
+    assert spans(weight) == pytest.approx([2 * 1e5 / 300.0 / 30.0], rel=0.03)  # m in 100 g, weighed to a gram
     assert [(line.kind, line.id, line.place) for line in shown.measured.lines] == [("skein", 1, 1)]
     assert "soft" in shown.measured.lines[0].words and "12 card wraps" in shown.measured.lines[0].words
     wet = view(Skein("finished", True, 100.0, 30.0, 12.0, "relaxed", None, ""))
@@ -189,8 +189,9 @@ def test_what_was_measured_stands_on_its_axis_with_how_far_it_may_be_off():
     counted = view(swatches=[Noted(3, swatch, "")])
     before, after = (ElementTree.fromstring(axis) for axis in counted.measured.axes)
     assert spans(before) + spans(after) == pytest.approx([2 * 0.03 * 20.0, 2 * 0.03 * 18.0], rel=0.03)
-    assert (counted.measured.gauge_in, counted.measured.garment_like) == ("10 cm", "100 cm")
-    assert (view(desk=INCHES).measured.gauge_in, view(desk=INCHES).measured.garment_like) == ("4 in", "40 in")
+    assert (counted.measured.gauge_in, counted.measured.like.garment) == ("10 cm", "100 cm")
+    inches = view(desk=INCHES).measured
+    assert (inches.gauge_in, inches.like.garment, inches.hung) == ("4 in", "40 in", "12 in")
 
 
 def spans(axis: ElementTree.Element) -> list[float]:
@@ -305,4 +306,4 @@ def test_however_thick_the_yarn_aimed_for_its_picture_fits():
         picture = view_of_aim(read_aim_form(form(size=size, at="single")), DESK).found.picture
         assert picture.scale * picture.across <= AIMED.height + 1e-6
     classes = {each.words: each.value for each in view_of_aim(read_aim_form(form()), DESK).classes}
-    assert classes["jumbo"] == "4.12 wpi" and classes["medium"] == "10.5 wpi"
+    assert classes["super bulky"] == "4.54 wpi" and classes["DK"] == "11.2 wpi"

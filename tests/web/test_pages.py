@@ -67,7 +67,7 @@ def test_a_bare_number_kept_under_other_units_still_means_the_same_yarn(http):
     place = keep(http, size="120", twist="230")
     before = http.get(f"{place}/design.json").json()
     http.post("/settings", data=IMPERIAL)
-    assert '"size":"120 tex"' in draft_in(http.get(place).text)
+    assert f'"size":"{1e5 / 120!r} tex"' in draft_in(http.get(place).text)  # 120 m in 100 g
     assert http.get(f"{place}/design.json").json() == before
 
 

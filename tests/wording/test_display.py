@@ -3,11 +3,11 @@
 import numpy as np
 
 from pebble_wheel.mechanics.reading.draws import Band
-from pebble_wheel.notation.settings import Settings
+from pebble_wheel.notation.settings import Settings, in_units
 from pebble_wheel.wording.display import Display
 
 METRIC = Display()
-IMPERIAL = Display(Settings(units="imperial", angle_from="crosswise", wpi_method="snug"))
+IMPERIAL = Display(in_units(Settings(angle_from="crosswise", wpi_method="snug"), "imperial"))
 
 
 def test_settings_hold_in_every_figure():
@@ -19,11 +19,19 @@ def test_settings_hold_in_every_figure():
     assert METRIC.grist(310.0) == "323 m/100 g" and IMPERIAL.grist(310.0) == "1,600 yd/lb"
     wpi = Band(10.0, 12.0, 14.0)
     assert METRIC.wpi_range(wpi) == "10–14 wpi" and IMPERIAL.wpi_range(wpi) == "12–16 wpi"
-    assert Display(Settings(wpi_method="card")).wpi_range(wpi) == "7–17 wpi"
+    # A card's bias and scatter of 25 % and 20 % (assumed) with the yarn's own spread: exp(±1.28 σ) about 12.
+    assert Display(Settings(wpi_method="card")).wpi_range(wpi) == "8–19 wpi"
+    assert METRIC.needle_range(3.6, 4.4) == "3.6–4.4 mm" and IMPERIAL.needle_range(3.6, 4.4) == "US 4–7"
+    assert METRIC.width(1016) == "102 cm" and IMPERIAL.width(1016) == "40 in"
+    assert (
+        Display(Settings(size="tex")).grist(310.0) == "310 tex"
+        and Display(Settings(size="tex")).grist(31.4) == "31.4 tex"
+    )
 
 
 def test_weight_classes_are_a_band():
     # Two tables of the trade, from memory and common practice; their ranges overlap by design.
-    assert METRIC.weight_classes(Band(12, 14.5, 17)) == "super fine / fine / light"
-    assert Display(Settings(weight_table="relaxed-wraps")).weight_classes(Band(12, 14.5, 17)) == "fingering"
-    assert METRIC.weight_classes(Band(3, 4, 4.5)) == "jumbo"
+    council = Display(Settings(weight_table="council"))
+    assert council.weight_classes(Band(12, 14.5, 17)) == "super fine / fine / light"
+    assert METRIC.weight_classes(Band(12, 14.5, 17)) == "fingering"
+    assert council.weight_classes(Band(3, 4, 4.5)) == "jumbo"

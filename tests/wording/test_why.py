@@ -7,7 +7,7 @@ from pebble_wheel.mechanics.wash.bloom import Finish
 from pebble_wheel.notation.aim import read_aim, weights_of
 from pebble_wheel.notation.colour import UNDYED
 from pebble_wheel.notation.draft import design_of
-from pebble_wheel.notation.settings import Settings
+from pebble_wheel.notation.settings import Settings, in_units
 from pebble_wheel.wording.candidate import cells
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.figures import (
@@ -31,7 +31,7 @@ from pebble_wheel.workshop.starts import STARTS, start
 from tests.evaluated import EVALUATOR
 
 PLAIN = Display()
-IMPERIAL = Display(Settings("imperial", "crosswise", "snug", "relaxed-wraps"))
+IMPERIAL = Display(in_units(Settings(angle_from="crosswise", wpi_method="snug", weight_table="council"), "imperial"))
 
 
 def whole(reason: Why | None) -> bool:
@@ -53,13 +53,13 @@ def asked_of(name: str, display: Display) -> list[tuple[str, Why | None]]:
         *yarn_figures(reading, display),
         *rest_figures(reading, display),
         *size_figures(reading, display),
-        loop_figure(reading),
+        loop_figure(reading, display),
     ]
     for row in rows:
         figures += [
             *part_figures(row, reading, display),
             *spinning_figures(row, reading, display),
-            *kind_figures(row),
+            *kind_figures(row, display),
             *level_figures(row, display),
         ]
     keys = dict.fromkeys(["matters@yarn", *(figure.why for figure in figures)])

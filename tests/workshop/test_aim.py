@@ -11,14 +11,14 @@ from pebble_wheel.mechanics.counts import INCH, YARDS_PER_POUND_TEX
 from pebble_wheel.notation.aim import FIELDS, read_aim, weights_of
 from pebble_wheel.notation.draft import UNDYED, design_of, part_at, parts
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.settings import Settings
+from pebble_wheel.notation.settings import Settings, in_units
 from pebble_wheel.workshop.aim import candidates
 from pebble_wheel.workshop.refit import moved, readings_to_hold
 from pebble_wheel.workshop.starts import STARTS, start
 from tests.evaluated import EVALUATOR, read_of
 
 PLAIN = Settings()
-IMPERIAL = Settings(units="imperial", angle_from="crosswise", wpi_method="snug")
+IMPERIAL = in_units(Settings(angle_from="crosswise", wpi_method="snug"), "imperial")
 
 
 def aimed(chosen=PLAIN, colours=(UNDYED,), without=(), **typed):

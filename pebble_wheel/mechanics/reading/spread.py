@@ -122,7 +122,7 @@ def _varied(node: Node, rows: Mapping[Node, Mapping[str, FloatArray]], spreads: 
         case Single():
             return replace(
                 node,
-                tex=node.tex * _log_normal(spreads.tex, own["size"]),
+                tex=node.tex * np.exp(np.sqrt(np.log1p(spreads.tex**2) + node.size_off**2) * own["size"]),
                 twist=_turned(node, own, spreads),
                 squeeze_factor=node.squeeze_factor * np.exp(spreads.squeeze * own["packing"]),
             )

@@ -4,7 +4,9 @@ import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.fibre.packing import packing_fraction
-from pebble_wheel.mechanics.strand.single import diameter
+from pebble_wheel.mechanics.strand.single import diameter, turns_for_factor
+
+ROUNDS = 40
 
 
 def tex_of_diameter(wanted: Floats, turns_per_m: Floats, density: Floats, loosest: Floats) -> FloatArray:
@@ -29,3 +31,21 @@ def tex_of_diameter(wanted: Floats, turns_per_m: Floats, density: Floats, looses
         thin = thickness(middle) < wanted
         low, high = np.where(thin, middle, low), np.where(thin, high, middle)
     return np.exp((low + high) / 2)
+
+
+def tex_and_turns(wanted: float, factor: float, density: float, loosest: float) -> tuple[float, float]:
+    """Return linear density [tex] and twist [turns/m] of a single of the wanted diameter [mm] and tex twist factor.
+
+    Twist packs a strand and the factor asks less of a thick one, so each follows the other: ``t = 100 α / √T`` goes
+    into :func:`tex_of_diameter` until nothing changes.
+
+    Raises:
+        ValueError: where no single has that diameter.
+    """
+    tex = float(tex_of_diameter(wanted, 0.0, density, loosest))
+    for _ in range(ROUNDS):
+        turns = float(turns_for_factor(factor, tex))
+        before, tex = tex, float(tex_of_diameter(wanted, turns, density, loosest))
+        if abs(tex / before - 1) < 1e-10:
+            break
+    return tex, float(turns_for_factor(factor, tex))

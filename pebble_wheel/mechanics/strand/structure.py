@@ -51,6 +51,8 @@ class Single:
     twist: Twist
     squeeze_factor: Floats = 1.0
     """A multiplier on Q of the packing law, for its spread."""
+    size_off: float = 0.0
+    """How far linear density may be off as it was measured, a standard deviation of its logarithm."""
 
     @property
     def character(self) -> Character:

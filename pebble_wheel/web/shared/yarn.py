@@ -73,7 +73,7 @@ class YarnView:
     @cached_property
     def advice(self) -> tuple[Advice, ...]:
         """What a teacher would say."""
-        return advice_of(self.design, self.reading)
+        return advice_of(self.design, self.reading, self.display)
 
     @property
     def matters(self) -> list[tuple[str, list[Bar]]]:
@@ -108,7 +108,7 @@ class YarnView:
         """The hung loop."""
         turns = self.reading.balance.loop_turns
         thick, colours = self.reading.levels[0].diameter, list(self.dress.shown())
-        return Markup(loop_svg(turns, thick, colours, titles.loop(turns)))
+        return Markup(loop_svg(turns, thick, colours, titles.loop(turns, self.display)))
 
     @property
     def scale(self) -> Markup:
@@ -120,7 +120,7 @@ class YarnView:
         wedge = Wedge(abs(top.angle), self.display.settings.angle_from == "crosswise", self.display.angle(top.angle))
         made, view = self.reading.made, self.viewpoint
         title = titles.along(self.structure)
-        return yarn_svg(made, self.dress, wedge, self.display.settings.imperial, title, view.reach, view.at)
+        return yarn_svg(made, self.dress, wedge, self.display.settings.inches, title, view.reach, view.at)
 
     def _across(self) -> str:
         reading = self.reading
@@ -143,4 +143,4 @@ def view_of(evaluator: Evaluator, design: Design, display: Display, viewpoint: V
     Raises:
         InputError: where it cannot be made, with its place.
     """
-    return YarnView(design, evaluator.read(design), display, viewpoint or Viewpoint())
+    return YarnView(design, evaluator.read(design, display.settings), display, viewpoint or Viewpoint())

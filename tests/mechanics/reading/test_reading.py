@@ -10,6 +10,7 @@ from pebble_wheel.mechanics.strand.settling import make
 from pebble_wheel.mechanics.strand.structure import OfBalanced, equal_ply
 from pebble_wheel.mechanics.wash.bloom import Finish, relaxation, strand_bloom
 from pebble_wheel.wording.advice import said_of
+from pebble_wheel.wording.display import Display
 from tests.examples import some
 from tests.yarns import of_factor, plies, ply, read, single
 
@@ -105,7 +106,7 @@ def test_a_sound_yarn_gets_no_warning():
 
 def test_every_warning_says_what_why_and_what_to_do():
     reading = read(ply(single(5.0, 900.0), 2, -200.0), FREE, variants=64)
-    for each in (said_of(found, reading) for found in findings_of(reading)):
+    for each in (said_of(found, reading, Display()) for found in findings_of(reading)):
         assert all(text.endswith(".") and len(text) > 15 for text in (each.text, each.why, each.do))
 
 

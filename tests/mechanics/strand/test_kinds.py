@@ -34,6 +34,7 @@ from pebble_wheel.mechanics.strand.structure import (
 )
 from pebble_wheel.mechanics.wash.bloom import Finish
 from pebble_wheel.wording.advice import said_of
+from pebble_wheel.wording.display import Display
 from tests.examples import some
 from tests.yarns import TYPICAL, mirrored, of_factor, ply, read, single, singles
 
@@ -397,7 +398,7 @@ def test_no_two_warnings_of_a_core_ask_for_more_turns_and_for_fewer(tex, width, 
         )
     except JammedError:
         return
-    said = {each.code: said_of(each, reading) for each in findings_of(reading)}
+    said = {each.code: said_of(each, reading, Display()) for each in findings_of(reading)}
     assert not {"shallow-wrap", "ratio-too-high"} <= set(said)
     assert len({"core-drifts", "core-tightened", "core-untwisted"} & set(said)) <= 1
     if "ratio-too-high" in said and "bare-core" in said:

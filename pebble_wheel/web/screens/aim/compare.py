@@ -88,7 +88,7 @@ def _figures(seen: YarnView, found: Candidate) -> dict[str, str]:
     whole = [*yarn_figures(reading, display), *size_figures(reading, display)]
     values = {"structure": seen.structure, **_said(whole)}
     values["how it rests"] = verdict_words(reading.balance.verdict, seen.design.yarn)
-    values |= _said([loop_figure(reading), *rest_figures(reading, display)])
+    values |= _said([loop_figure(reading, display), *rest_figures(reading, display)])
     single = next((row for row in seen.rows if row.level.path in reading.singles), None)
     if single:
         values |= {

@@ -3,9 +3,9 @@
 from dataclasses import dataclass, replace
 from typing import Any
 
+from pebble_wheel.notation.amounts import read_number
 from pebble_wheel.notation.colour import UNDYED
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.units import read_number
 from pebble_wheel.web.shared.aimed import MOST_COLOURS, Aimed, read_aimed
 from pebble_wheel.web.shared.forms import Fields, several
 from pebble_wheel.wording.messages import pins_full

@@ -30,7 +30,7 @@ from pebble_wheel.notation.aim import (
 from pebble_wheel.notation.design import Design
 from pebble_wheel.notation.draft import design_of
 from pebble_wheel.notation.faults import Fault, InputError
-from pebble_wheel.notation.weights import WEIGHT_TABLES, typical_wraps
+from pebble_wheel.notation.weights import WEIGHT_TABLES, middle_of
 from pebble_wheel.web.screens.aim.compare import Compared, compared
 from pebble_wheel.web.screens.aim.form import AimForm
 from pebble_wheel.web.shared.aimed import candidate_of
@@ -40,6 +40,7 @@ from pebble_wheel.wording import titles
 from pebble_wheel.wording.advice import Advice
 from pebble_wheel.wording.candidate import Cell, StepRow, cells, in_the_way, steps_of
 from pebble_wheel.wording.display import Display
+from pebble_wheel.wording.examples import Like, like
 from pebble_wheel.wording.merits import COLOURING_WORDS, MERITS
 from pebble_wheel.wording.names import STAGE_WORDS
 from pebble_wheel.wording.washing import DRYING_WORDS, WASH_WORDS
@@ -123,6 +124,7 @@ class AimView:
     """Weight classes, each with a size in its middle."""
     angle_words: str
     wpi_words: str
+    like: Like
 
     fields = tuple(FIELDS)
     fibres = choices_of({fibre.id: fibre.name for fibre in FIBRES.values()})
@@ -164,6 +166,7 @@ def view_of_aim(form: AimForm, desk: Desk) -> AimView:
         _classes(desk.display),
         desk.display.angle_words,
         desk.display.wpi_words,
+        like(desk.settings),
     )
 
 
@@ -222,7 +225,7 @@ def _picture(found: Candidate, judged: Judged, aim: Aim, scale: float | None, de
         made,
         dress,
         wedge,
-        display.settings.imperial,
+        display.settings.inches,
         titles.aimed(found.words),
         scale=scale,
         under=halo(aimed, scale),
@@ -230,7 +233,7 @@ def _picture(found: Candidate, judged: Judged, aim: Aim, scale: float | None, de
         frame=AIMED,
     )
     turns = desk.evaluator.loop_turns(made)
-    loop = loop_svg(turns, top.diameter, list(dress.shown()), titles.loop(turns))
+    loop = loop_svg(turns, top.diameter, list(dress.shown()), titles.loop(turns, display))
     apex, middle, *_ = arm(0.0, wedge or Wedge(0.0, False, ""), AIMED)
     return Picture(Markup(drawing), Markup(loop), scale, aimed, apex, middle)
 
@@ -238,7 +241,7 @@ def _picture(found: Candidate, judged: Judged, aim: Aim, scale: float | None, de
 def _classes(display: Display) -> list[Choice]:
     """Return the weight classes, thickest first, each with a size in its middle."""
     return [
-        Choice(f"{display.settings.wraps(typical_wraps(low, high)):.3g} wpi", name)
+        Choice(f"{display.settings.wraps(middle_of(low, high)):.3g} wpi", name)
         for name, low, high in reversed(WEIGHT_TABLES[display.settings.weight_table])
     ]
 

@@ -6,8 +6,9 @@ from typing import cast
 from pebble_wheel.drawing.yarn import REACHES, Reach
 from pebble_wheel.notation.address import WHOLE, Address
 from pebble_wheel.notation.design import read_design, write_design
-from pebble_wheel.notation.draft import FIELDS, Draft, design_of, draft_of, parts, read_draft
+from pebble_wheel.notation.draft import FIELDS, Draft, design_of, draft_of, part_at, parts, read_draft
 from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.forms import Fields, several, texts
 from pebble_wheel.web.shared.yarn import PICTURES, Picture
@@ -15,6 +16,7 @@ from pebble_wheel.workshop.edits import done, typed_into
 from pebble_wheel.workshop.refit import moved
 from pebble_wheel.workshop.settle import overplied, settled
 from pebble_wheel.workshop.starts import FIRST, STARTS, start
+from pebble_wheel.workshop.twists import retold
 
 NOWHERE = Address("")
 MOST_TYPED, MOST_MOVED, MOST_CHOSEN = 2000, 200, 20
@@ -44,6 +46,8 @@ class Work:
     moved: dict[str, str] = field(default_factory=dict)
     """What was typed for a reading that could not be moved so, by its field."""
     moved_faults: tuple[Fault, ...] = ()
+    retwisted: bool = False
+    """Whether the twist of the single shown is said in another way than the page has a field for."""
 
 
 def opened(draft: Draft, number: int | None = None, mark: str = "") -> Work:
@@ -62,14 +66,16 @@ def read_work(form: Fields, desk: Desk) -> Work:
     if colours:
         typed["colours"] = " ".join(colours)
     number = typed.get("id", "")
-    draft = read_draft(typed["draft"]) if "draft" in typed else start(FIRST)
+    draft = read_draft(typed["draft"]) if "draft" in typed else start(FIRST, desk.settings)
     draft = draft.model_copy(update={"name": typed.get("name", draft.name)[:MOST_TYPED]})
-    shown = Address(typed.get("of", ""))
+    shown, retwisted = Address(typed.get("of", "")), False
     known = dict(parts(draft.yarn))
     if shown in known:
         finish = {each: typed.get(each, getattr(draft, each))[:MOST_CHOSEN] for each in ("wash", "drying")}
         own = {each: value[:MOST_TYPED] for each, value in typed.items() if each in FIELDS[known[shown].kind]}
-        draft = typed_into(draft, shown, own, "together" in typed).model_copy(update=finish)
+        before, draft = draft, typed_into(draft, shown, own, "together" in typed).model_copy(update=finish)
+        draft = retold(desk.evaluator, before, draft, desk.settings)
+        retwisted = known[shown].kind == "single" and part_at(draft, shown).of("by") != part_at(before, shown).of("by")
     work = Work(
         draft,
         _nearest(draft, Address(typed.get("at", WHOLE))),
@@ -81,6 +87,7 @@ def read_work(form: Fields, desk: Desk) -> Work:
         typed.get("ask", typed.get("asked", "")),
         typed.get("text"),
         holding=several(form, "hold"),
+        retwisted=retwisted,
     )
     action = typed.get("do", "")
     moving = action if action.startswith("if-") else typed.get("move", "")
@@ -108,7 +115,7 @@ def _done(work: Work, action: str, desk: Desk) -> Work:
     """Return the work after what a button asked for."""
     name = action.removeprefix("start-")
     if name != action and name in STARTS:
-        return replace(work, draft=_started(name, work.draft.name), at=WHOLE, shown=NOWHERE)
+        return replace(work, draft=_started(name, work.draft.name, desk.settings), at=WHOLE, shown=NOWHERE)
     if action == "write":
         return replace(work, text=_written(work.draft, desk), shown=NOWHERE)
     if action == "read" and work.text is not None:
@@ -121,9 +128,9 @@ def _done(work: Work, action: str, desk: Desk) -> Work:
     return replace(work, draft=draft, at=_nearest(draft, built.at), shown=NOWHERE)
 
 
-def _started(name: str, called: str) -> Draft:
+def _started(name: str, called: str, settings: Settings) -> Draft:
     """Return a starting point, called as the yarn was if a person has named it."""
-    begun = start(name)
+    begun = start(name, settings)
     own = called not in {start(each).name for each in STARTS}
     return begun.model_copy(update={"name": called}) if own else begun
 

@@ -28,7 +28,7 @@ router = APIRouter()
 @router.get("/construct")
 def new(request: Request, desk: AtDesk, start_from: str = FIRST) -> Response:
     """Begin a yarn."""
-    return _page(request, desk, opened(start(start_from)))
+    return _page(request, desk, opened(start(start_from, desk.settings)))
 
 
 @router.get("/construct/aimed")
@@ -105,7 +105,7 @@ def drawing(connection: Database, desk: AtDesk, number: Number) -> Response:
     """Give the drawing, true to scale in print."""
     design = designs.find(connection, number).design
     made = desk.evaluator.read(design).made
-    svg = life_size_svg(made, dress_of(design.yarn), desk.settings.imperial, design.name)
+    svg = life_size_svg(made, dress_of(design.yarn), desk.settings.inches, design.name)
     return _download(svg, "image/svg+xml", f"{_file_name(design.name)}.svg")
 
 

@@ -17,10 +17,10 @@ from pebble_wheel.web.shared.choices import choices_of
 from pebble_wheel.web.shared.yarn import Viewpoint, YarnView, view_of
 from pebble_wheel.wording.advice import Advice
 from pebble_wheel.wording.figures import (
-    LEVEL_COLUMNS,
     Figure,
     Movable,
     kind_figures,
+    level_columns,
     level_figures,
     loop_figure,
     part_figures,
@@ -39,6 +39,7 @@ from pebble_wheel.wording.names import (
     part_hint,
     part_words,
 )
+from pebble_wheel.wording.spinning import TWIST_TYPED, TWIST_WORDS, twist_hint
 from pebble_wheel.wording.washing import DRYING_WORDS, WASH_WORDS
 from pebble_wheel.wording.why import Why, why
 from pebble_wheel.workshop.edits import likes, offered
@@ -106,7 +107,7 @@ class LevelRow:
 class Levels:
     """The table of levels, with its headings and the keys of their reasons."""
 
-    columns: tuple[tuple[str, str], ...]
+    columns: list[tuple[str, str]]
     rows: list[LevelRow]
     at: Address
 
@@ -167,6 +168,17 @@ class Hand:
     """How many other parts are like it."""
 
     fibres = choices_of({fibre.id: fibre.name for fibre in FIBRES.values()})
+    twists = choices_of(TWIST_WORDS)
+
+    @property
+    def twist_typed(self) -> str:
+        """What is typed for the twist of a single; empty where nothing is."""
+        return TWIST_TYPED.get(self.part.of("by"), "")
+
+    @property
+    def twist_hint(self) -> str:
+        """What becomes of the twist when the size moves."""
+        return twist_hint(self.part.of("by"))
 
 
 @dataclass(frozen=True)
@@ -265,18 +277,18 @@ def _yarn(work: Work, seen: YarnView, desk: Desk) -> YarnParts:
             reading.balance.verdict.replace(" ", "-"),
             seen.scale,
             seen.loop,
-            loop_figure(reading),
+            loop_figure(reading, display),
             rest_figures(reading, display),
         ),
         sizes=Sizes(size_figures(reading, display), seen.designation, sure_words(reading)),
         advice=seen.advice,
         matters=seen.matters,
         levels=Levels(
-            LEVEL_COLUMNS,
+            level_columns(display),
             [LevelRow(each.path, each.name, each.path == work.at, level_figures(each, display)) for each in seen.rows],
             work.at,
         ),
-        spun=[*spinning_figures(row, reading, display), *kind_figures(row)],
+        spun=[*spinning_figures(row, reading, display), *kind_figures(row, display)],
     )
 
 

@@ -31,6 +31,7 @@ from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.choices import choices_of
 from pebble_wheel.wording import titles
 from pebble_wheel.wording.display import Display
+from pebble_wheel.wording.examples import Like, like
 from pebble_wheel.wording.factors import Factor, factors_of
 from pebble_wheel.wording.figures import Figure
 from pebble_wheel.wording.finishing import (
@@ -43,7 +44,7 @@ from pebble_wheel.wording.finishing import (
     washed_words,
 )
 from pebble_wheel.wording.moments import moment_words, rest_words
-from pebble_wheel.wording.names import HUNG, METHOD_WORDS, STAGE_WORDS
+from pebble_wheel.wording.names import METHOD_WORDS, STAGE_WORDS
 from pebble_wheel.wording.washing import BLOCKING_WORDS, DRYING_WORDS, WASH_WORDS, Doing, doings
 from pebble_wheel.wording.why import Why
 from pebble_wheel.wording.why_finish import finish_why
@@ -113,7 +114,9 @@ class Measurements:
     damaged: list[DamagedRecord]
     gauge_in: str
     """The length that stitches and rows are counted in."""
-    garment_like: str
+    hung: str
+    """The length that is folded and hung up."""
+    like: Like
 
 
 @dataclass(frozen=True)
@@ -138,7 +141,6 @@ class FinishView:
     factors: tuple[Factor, ...]
     measured: Measurements
 
-    hung = HUNG
     washes = choices_of(WASH_WORDS)
     dryings = choices_of(DRYING_WORDS)
     blockings = choices_of(BLOCKING_WORDS)
@@ -194,7 +196,7 @@ def view_of_finish(kept: Kept, form: FinishForm, records: Records, noting: Notin
         now_words=_words(now.moment, form),
         figures=moment_figures(now, display),
         rest_words=_rest_words(reading, form, desk) if now.moment == "rested" else "",
-        pictures=_pictures(design, reading, moments, now),
+        pictures=_pictures(design, reading, moments, now, display),
         doings=doings(form.finish),
         cloth=cloth_figures(fresh, dried, display),
         ranking=_ranking(design, form, desk),
@@ -216,7 +218,9 @@ def _rest_words(reading: Reading, form: FinishForm, desk: Desk) -> str:
     return rest_words(desk.evaluator.rested_share(spun, form.rest_hours), form.rest_hours)
 
 
-def _pictures(design: Design, reading: Reading, moments: dict[Moment, AtMoment], now: AtMoment) -> Pictures:
+def _pictures(
+    design: Design, reading: Reading, moments: dict[Moment, AtMoment], now: AtMoment, display: Display
+) -> Pictures:
     made, dress, fresh = reading.made, dress_of(design.yarn), moments["fresh"]
     scale = length_scale(made, max(each.grown_from(fresh) for each in moments.values()))
     colours = list(dress.shown())
@@ -224,7 +228,7 @@ def _pictures(design: Design, reading: Reading, moments: dict[Moment, AtMoment],
     before = length_svg(made, dress, "before", titles.AS_PLIED, scale, 1.0, fresh.diameter, False)
     grown, title = now.grown_from(fresh), titles.at_moment(now.moment)
     after = length_svg(made, dress, "after", title, scale, grown, now.diameter, now.wet)
-    loop = loop_svg(now.loop_turns, now.diameter.p50, colours, titles.loop(now.loop_turns))
+    loop = loop_svg(now.loop_turns, now.diameter.p50, colours, titles.loop(now.loop_turns, display))
     skein = skein_svg(now.loop_turns, colours, now.wet, weighted, titles.skein(now.moment))
     return Pictures(Markup(before), Markup(after), Markup(loop), Markup(skein))
 
@@ -254,9 +258,9 @@ def _measured(moments: dict[Moment, AtMoment], records: Records, noting: Noting,
         NotedLine("swatch", each.id, place, swatch_words(each.record, growth, display))
         for place, each in enumerate(records.swatches, 1)
     ]
-    imperial = display.settings.imperial
+    axes = _axes(moments, records.skeins, display) + _gauge_axes(dried, growth, records.swatches, display)
     return Measurements(
-        axes=[Markup(svg) for svg in (*_axes(moments, records.skeins), *_gauge_axes(dried, growth, records.swatches))],
+        axes=[Markup(svg) for svg in axes],
         lines=lines,
         typed={**SKEIN_FIELDS, "method": display.settings.wpi_method, **SWATCH_FIELDS, **noting.typed},
         faults={fault.place: fault.message for fault in noting.faults},
@@ -264,8 +268,9 @@ def _measured(moments: dict[Moment, AtMoment], records: Records, noting: Noting,
         struck=noting.struck,
         unkept=noting.unkept,
         damaged=records.damaged,
-        gauge_in="4 in" if imperial else "10 cm",
-        garment_like="40 in" if imperial else "100 cm",
+        gauge_in=display.square,
+        hung=display.hung,
+        like=like(display.settings),
     )
 
 
@@ -273,7 +278,7 @@ def _predicted(skein: Skein, fresh: AtMoment, dried: AtMoment) -> AtMoment:
     return dried if skein.stage == "finished" else fresh
 
 
-def _axes(moments: dict[Moment, AtMoment], skeins: list[Noted[Skein]]) -> list[str]:
+def _axes(moments: dict[Moment, AtMoment], skeins: list[Noted[Skein]], display: Display) -> list[str]:
     """Return what was measured against what was predicted: wet with wet, dry with dry, each at its moment."""
     drawn = []
     for measured, wet, at, words in (
@@ -288,27 +293,32 @@ def _axes(moments: dict[Moment, AtMoment], skeins: list[Noted[Skein]]) -> list[s
         wraps = [_wraps(each, place) for place, each in own if each.wraps]
         if wraps:
             drawn.append(axis_svg(at.wpi, wraps, titles.relaxed_wraps(words), titles.measured(f"Wraps {words}")))
-        tex = [_tex(each, each.tex, place) for place, each in own if each.tex]
-        if tex and not wet:
-            drawn.append(axis_svg(at.tex, tex, f"tex, {words}", titles.measured(f"Weight {words}")))
+        weighed = [_weighed(each, each.tex, place, display) for place, each in own if each.tex]
+        if weighed and not wet:
+            unit = f"{display.settings.size}, {words}"
+            drawn.append(axis_svg(display.sized(at.tex), weighed, unit, titles.measured(f"Weight {words}")))
     return drawn
 
 
-def _gauge_axes(dried: AtMoment, growth: float, swatches: list[Noted[Swatch]]) -> list[str]:
+def _gauge_axes(dried: AtMoment, growth: float, swatches: list[Noted[Swatch]], display: Display) -> list[str]:
     """Return the stitches counted against those to start from, before and after washing."""
     if not swatches:
         return []
-    washed = Band(*(float(cloth.stitches(each)) for each in (dried.wpi.p10, dried.wpi.p50, dried.wpi.p90)))
-    knit = Band(*(float(cloth.off_the_needles(each, growth)) for each in (washed.p10, washed.p50, washed.p90)))
+    wraps = (dried.wpi.p10, dried.wpi.p50, dried.wpi.p90)
+    washed = [float(cloth.stitches(each)) for each in wraps]
+    knit = [float(cloth.off_the_needles(each, growth)) for each in washed]
     drawn = []
     for predicted, words, counted in (
         (knit, "unwashed", [each.record.stitches_before for each in swatches]),
         (washed, "washed", [each.record.stitches_after for each in swatches]),
     ):
         dots = [
-            Measured(each, each * STITCH_OFF, f"swatch {place}, {each:.3g}") for place, each in enumerate(counted, 1)
+            Measured(each, each * STITCH_OFF, f"swatch {place}, {each:.3g}")
+            for place, each in enumerate(map(display.stitches, counted), 1)
         ]
-        drawn.append(axis_svg(predicted, dots, f"stitches in 10 cm, {words}", titles.counted(f"Stitches {words}")))
+        band = Band(*map(display.stitches, predicted))
+        unit = f"stitches in {display.square}, {words}"
+        drawn.append(axis_svg(band, dots, unit, titles.counted(f"Stitches {words}")))
     return drawn
 
 
@@ -318,5 +328,6 @@ def _wraps(skein: Skein, place: int) -> Measured:
     return Measured(relaxed, relaxed * skein.wraps_off, f"skein {place}, {skein.method} {skein.wraps:g}")
 
 
-def _tex(skein: Skein, tex: float, place: int) -> Measured:
-    return Measured(tex, tex * skein.tex_off, f"skein {place}")
+def _weighed(skein: Skein, tex: float, place: int, display: Display) -> Measured:
+    size = display.size(tex)
+    return Measured(size, size * skein.tex_off, f"skein {place}")

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import TypeAdapter, ValidationError
 
-from pebble_wheel.notation.settings import SNUG_OVER_RELAXED, Settings
+from pebble_wheel.notation.settings import SNUG_OVER_RELAXED, UNIT_SETS, Settings
 from pebble_wheel.store.settings import save
 from pebble_wheel.web.shared.base import AtDesk, Writing, render
 from pebble_wheel.web.shared.forms import Sent, texts
@@ -28,6 +28,11 @@ class SettingsView:
     snug = f"{SNUG_OVER_RELAXED - 1:.0%}"
 
 
+def _set_of(name: str) -> dict[str, str]:
+    """Return what a set of units chooses; what is refused for a name that is none."""
+    return next((units for each, units in UNIT_SETS.items() if each == name), {"length": name} if name else {})
+
+
 @router.get("")
 def show(request: Request, desk: AtDesk, kept: bool = False) -> Response:
     """Show the settings."""
@@ -38,7 +43,9 @@ def show(request: Request, desk: AtDesk, kept: bool = False) -> Response:
 def change(request: Request, writing: Writing, desk: AtDesk, sent: Sent) -> Response:
     """Keep the settings; what cannot be is refused and changes nothing."""
     try:
-        chosen = _CHECKED.validate_python({**asdict(desk.settings), **texts(sent)})
+        typed = texts(sent)
+        units = typed.pop("units", "")
+        chosen = _CHECKED.validate_python({**asdict(desk.settings), **typed, **_set_of(units)})
     except ValidationError as error:
         first = error.errors()[0]
         fault = setting_refused(str(first["loc"][0]), first["msg"])

@@ -1,0 +1,30 @@
+"""What could stand in an empty field, in the units of the person."""
+
+from dataclasses import dataclass
+
+from pebble_wheel.notation.settings import Settings
+
+
+@dataclass(frozen=True)
+class Like:
+    """An example for each field of a quantity."""
+
+    metres: str
+    grams: str
+    skein: str
+    weighed: str
+    needle: str
+    garment: str
+
+
+def like(settings: Settings) -> Like:
+    """Return the examples in the units of settings."""
+    inches, ounces = settings.inches, settings.mass == "oz"
+    return Like(
+        "440 yd" if inches else "400 m",
+        "4 + 5 oz" if ounces else "96 + 138 g",
+        "200 yd" if inches else "180 m",
+        "2 1/4 oz" if ounces else "64 g",
+        "US 6" if settings.needle == "US" else "4 mm",
+        "40 in" if inches else "100 cm",
+    )

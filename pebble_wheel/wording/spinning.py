@@ -1,0 +1,33 @@
+"""How a single's twist is given, in words."""
+
+from pebble_wheel.notation.spinning import FOLLOWING, TwistBy
+
+TWIST_WORDS: dict[TwistBy, str] = {
+    "soft": "soft, for this fibre",
+    "usual": "usual, for this fibre",
+    "firm": "firm, for this fibre",
+    "factor": "by a twist factor",
+    "turns": "in turns",
+    "treadles": "by treadles",
+    "fold": "of a fresh ply-back",
+}
+"""In the order in which they are offered."""
+
+TWIST_TYPED: dict[str, str] = {
+    "factor": "Twist factor",
+    "turns": "Turns",
+    "treadles": "Treadles",
+    "fold": "Ply-back turns",
+}
+"""What is typed for those for which anything is."""
+
+
+def twist_hint(by: str) -> str:
+    """Return what becomes of a twist when the size of its single moves."""
+    if by in FOLLOWING:
+        return "Follows the size: a thicker single gets fewer turns."
+    if by == "treadles":
+        return "Fixed. So many treadles at a ratio in a length, like 14 at 7:1 in 60 cm."
+    if by == "fold":
+        return "Fixed by its fold: a length folded on itself before it rests, turns counted along the fold."
+    return "Fixed: stays when the size moves."
