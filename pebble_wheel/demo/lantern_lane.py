@@ -4,9 +4,11 @@ import sqlite3
 from typing import Any
 
 from pebble_wheel.notation.design import new_design
-from pebble_wheel.notation.draft import Draft, design_of, fresh, write_draft
+from pebble_wheel.notation.draft import Draft, design_of, fresh, replaced, write_draft
+from pebble_wheel.notation.lot import read_lot
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.notation.settings import Settings
+from pebble_wheel.store import lots
 from pebble_wheel.store.designs import keep_new
 from pebble_wheel.store.records import note
 
@@ -154,10 +156,61 @@ MEASURED: dict[str, tuple[Skein | Swatch, ...]] = {
 """By the name of the design: what differs from plan, in the invented yarn room."""
 
 
+LOTS: tuple[dict[str, str], ...] = (
+    {
+        "name": "Harbour blues",
+        "fibres": "corriedale",
+        "grams": "3 x 100 g",
+        "colours": "#31507a #5f7f9d #9db3bf",
+        "run": "1.2 m",
+        "note": "Three bumps of combed top, one a colour, for the fisher's jersey.",
+    },
+    {
+        "name": "Two dragon braids",
+        "fibres": "polwarth",
+        "grams": "96 + 138 g",
+        "colours": "#2f6f6b #3f8f6b #8fae4b #d9b23f #c9702e",
+        "run": "0.4 m",
+        "note": "Dyed by the lighting booth; one braid longer than the other.",
+    },
+    {"name": "Queen's half and half", "fibres": "50 merino, 50 silk", "grams": "110 g", "colours": "#f0e2c8"},
+    {
+        "name": "Unknown grey fleece",
+        "fibres": "medium wool",
+        "prep": "carded",
+        "draw": "long",
+        "grams": "640 g",
+        "staple": "70-90 mm",
+        "colours": "#8d8a84",
+        "waste": "15",
+        "note": "From under the stage. Hand-carded; short bits and dust fall out.",
+    },
+    {"name": "Wig locks", "fibres": "wensleydale", "grams": "220 g", "colours": "#8a4b2d", "prep": "semi"},
+)
+"""Fibre in hand, as a person would type it."""
+
+IN_LOT = {"Fisher's jersey": "Harbour blues"}
+"""Which typed designs are spun of which lot."""
+
+
+def _uid(name: str) -> str:
+    return name.lower().replace("'", "").replace(" ", "-")
+
+
+def _spun_of(draft: Draft, fibre: str) -> Draft:
+    return replaced(draft, lambda _, part: part.with_typed({"fibre": fibre}))
+
+
 def fill(connection: sqlite3.Connection) -> None:
-    """Put the scenario's designs on an empty shelf, with what was measured of them."""
+    """Put the scenario's designs on an empty shelf, with the fibre in hand and what was measured."""
+    fibres: dict[str, str] = {}
+    for typed in LOTS:
+        lot = read_lot(typed, Settings(), _uid(typed["name"]))
+        lots.keep(connection, lot, typed)
+        fibres[lot.name] = lot.fibre.model_dump_json(exclude_none=True)
     numbers = {name: keep_new(connection, new_design(name, yarn)) for name, yarn in STRUCTURES}
-    for draft in TYPED:
+    for each in TYPED:
+        draft = _spun_of(each, fibres[IN_LOT[each.name]]) if each.name in IN_LOT else each
         numbers[draft.name] = keep_new(connection, design_of(draft, Settings()), write_draft(draft))
     for name, measured in MEASURED.items():
         for record in measured:

@@ -4,6 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Literal, get_args
 
+from pydantic import ValidationError
+
 from pebble_wheel.mechanics.backwards.merits import Aspect, Hands
 from pebble_wheel.mechanics.backwards.solve import Measure
 from pebble_wheel.mechanics.fibre.packing import Draw, Prep
@@ -12,6 +14,7 @@ from pebble_wheel.mechanics.making.wheel import TREADLES_PER_MINUTE
 from pebble_wheel.mechanics.wash.bloom import Drying, Finish, Wash
 from pebble_wheel.notation.amounts import read_number, read_ratio
 from pebble_wheel.notation.colour import UNDYED
+from pebble_wheel.notation.design import fibre_said
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.notation.units import Stage, read_length, read_mass, read_size
@@ -64,6 +67,7 @@ class Aim:
     ratio: float
     """Of the whole, to its balance."""
     fibre: str
+    """By its id, or as its JSON gives it."""
     prep: Prep
     draw: Draw
     colours: tuple[str, ...]
@@ -114,7 +118,7 @@ def read_aim(typed: Mapping[str, str], colours: tuple[str, ...], settings: Setti
     aim = {
         "firm": read("firm", _between(0, 100)),
         "ratio": read("ratio", _between(0.5, 2)),
-        "fibre": read("fibre", _one_of(tuple(FIBRES))),
+        "fibre": read("fibre", _fibre),
         "prep": read("prep", _one_of(get_args(Prep))),
         "draw": read("draw", _one_of(get_args(Draw))),
         "stage": read("stage", _one_of(get_args(Stage))),
@@ -184,6 +188,15 @@ def _one_of(choices: tuple[str, ...]) -> Any:
         return text
 
     return read
+
+
+def _fibre(text: str, place: str) -> str:
+    """Return a fibre by its id, or as its JSON gives it."""
+    try:
+        fibre_said(text)
+    except (KeyError, ValidationError):
+        raise InputError(Fault(place, f"choose one of {', '.join(FIBRES)}, or a lot in hand")) from None
+    return text
 
 
 def _ratios(text: str, place: str) -> tuple[float, ...]:

@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal, NoReturn
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from pebble_wheel.mechanics.fibre.packing import Draw, Prep, usual_draw
-from pebble_wheel.mechanics.fibre.table import FIBRES, MEDIUM, Fibre
+from pebble_wheel.mechanics.fibre.table import FIBRES, MEDIUM, Family, Fibre
 from pebble_wheel.mechanics.strand.layout import EVEN
 from pebble_wheel.mechanics.strand.single import firm_thread
 from pebble_wheel.mechanics.strand.structure import (
@@ -62,6 +62,13 @@ class TwistModel(_Strict):
         return self
 
 
+class ShareModel(_Strict):
+    """One fibre of a blend."""
+
+    fibre: str
+    share: Annotated[float, Field(gt=0, le=1)]
+
+
 class FibreModel(_Strict):
     """A fibre given in place, with the fields of the fibre table."""
 
@@ -71,6 +78,14 @@ class FibreModel(_Strict):
     staple: Annotated[list[Annotated[float, Field(ge=1, le=5000)]], Field(min_length=2, max_length=2)]
     crimp: Annotated[list[Annotated[float, Field(ge=0, le=50)]], Field(min_length=2, max_length=2)] | None = None
     bloom: Annotated[float, Field(ge=0, le=1)]
+    family: Family | None = None
+    """Wool where it is left out."""
+    factor: Annotated[list[Annotated[float, Field(ge=1, le=100)]], Field(min_length=2, max_length=2)] | None = None
+    """Usual tex twist factor; that of medium wool where it is left out."""
+    shares: Annotated[list[ShareModel], Field(min_length=2, max_length=12)] | None = None
+    """Of a blend, by mass."""
+    lot: Annotated[str, Field(min_length=1, max_length=64)] | None = None
+    """The lot in hand that it is, by its uid."""
 
 
 Count = Annotated[int, Field(ge=1, le=MOST_STRANDS)]
@@ -325,15 +340,26 @@ def fibre_of(fibre: str | FibreModel) -> Fibre:
     return Fibre(
         "own",
         fibre.name,
-        "wool",
+        fibre.family or "wool",
         fibre.density,
         (fibre.micron[0], fibre.micron[1]),
         (fibre.staple[0], fibre.staple[1]),
         (crimp[0], crimp[1]),
         fibre.bloom,
-        MEDIUM,
+        (fibre.factor[0], fibre.factor[1]) if fibre.factor else MEDIUM,
         "given in place",
+        tuple((FIBRES[each.fibre], each.share) for each in fibre.shares or () if each.fibre in FIBRES),
     )
+
+
+def fibre_said(text: str) -> Fibre:
+    """Return a fibre by its id, or as its JSON gives it.
+
+    Raises:
+        KeyError: for an id that none has.
+        ValidationError: for JSON that is no fibre.
+    """
+    return fibre_of(FibreModel.model_validate_json(text) if text.startswith("{") else text)
 
 
 def inner_of(model: NodeModel) -> list[tuple[str, NodeModel]]:
@@ -390,6 +416,9 @@ def _structure_faults(model: NodeModel, path: Address, depth: int) -> Iterator[F
     for name, fibre in _fibres(model):
         if isinstance(fibre, str) and fibre not in FIBRES:
             yield Fault(f"{path}.{name}", f"unknown fibre '{fibre}'; known are {', '.join(FIBRES)}")
+        for place, part in enumerate((fibre.shares if isinstance(fibre, FibreModel) else None) or ()):
+            if part.fibre not in FIBRES:
+                yield Fault(f"{path}.{name}.shares[{place}].fibre", f"unknown fibre '{part.fibre}'")
     for name, each in inner:
         yield from _structure_faults(each, path.inner(name), depth + 1)
     if isinstance(model, PlyModel) and sum(strand.count for strand in model.strands) < 2:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal, cast, get_args
 
-from pydantic import TypeAdapter, ValidationError
+from pydantic import ValidationError
 
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.fibre.packing import Draw, Prep
@@ -14,7 +14,7 @@ from pebble_wheel.mechanics.strand.gauge import tex_and_turns, tex_of_diameter
 from pebble_wheel.mechanics.strand.single import turns_for_factor
 from pebble_wheel.mechanics.strand.structure import Single, Turns
 from pebble_wheel.notation.amounts import plain, read_number, read_ratio
-from pebble_wheel.notation.design import SIGN, Direction, FibreModel, fibre_of
+from pebble_wheel.notation.design import SIGN, Direction, fibre_said
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.notation.units import Size, read_length, read_size, read_twist
@@ -95,8 +95,7 @@ def read_spinning(of: Callable[[str], str], settings: Settings, path: str) -> Sp
 def _spun(of: Callable[[str], str]) -> Single | None:
     """Return the single with its fibre and preparation; None where those have faults of their own."""
     try:
-        given = TypeAdapter(FibreModel).validate_json(of("fibre")) if of("fibre")[:1] == "{" else None
-        fibre = fibre_of(given or of("fibre"))
+        fibre = fibre_said(of("fibre"))
     except (KeyError, ValidationError):
         return None
     if of("prep") not in get_args(Prep) or of("draw") not in get_args(Draw):

@@ -6,7 +6,7 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
-from pebble_wheel.store import designs, records
+from pebble_wheel.store import designs, lots, records
 from pebble_wheel.store.database import DatabaseError, connect, prepare, refuse_foreign, transaction
 from pebble_wheel.store.notebook import TABLES
 from pebble_wheel.store.rows import COLUMNS, Table, Value, intact
@@ -68,6 +68,9 @@ def _damaged(connection: sqlite3.Connection) -> Iterator[str]:
     for each in designs.shelf(connection):
         if isinstance(each, designs.Damaged):
             yield f"design {each.id}, “{each.name}”: {each.why}"
+    for lot in lots.shelf(connection):
+        if isinstance(lot, lots.DamagedLot):
+            yield f"lot {lot.id}, “{lot.name}”: {lot.text}"
     for (number,) in connection.execute("SELECT id FROM design ORDER BY id").fetchall():
         for record in records.damaged(connection, number):
             yield f"{record.kind} {record.id} of design {number}: {record.text}"

@@ -15,6 +15,7 @@ from typing import Any, NoReturn
 
 from pebble_wheel.notation.design import read_design, write_design
 from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.lot import check_lot
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.notation.units import MEASURABLE
 from pebble_wheel.store import settings
@@ -22,7 +23,7 @@ from pebble_wheel.store.database import now, transaction
 from pebble_wheel.store.rows import COLUMNS, Table, Value, change, insert, intact
 from pebble_wheel.store.words import words_of
 
-FORMAT, VERSION = "pebble-wheel-notebook", 1
+FORMAT, VERSION = "pebble-wheel-notebook", 2
 MOST_BYTES = 256_000_000
 """Of all documents, unpacked."""
 
@@ -31,7 +32,12 @@ TABLES: dict[Table, str] = {
     "version": "versions.json",
     "skein": "skeins.json",
     "swatch": "swatches.json",
+    "lot": "lots.json",
 }
+_TIMES: dict[Table, str] = {"design": "created_at", "lot": "created_at", "version": "changed_at"}
+"""By which rows are put in order; records by when they were noted."""
+_SINCE: dict[Table, int] = {"lot": 2}
+"""The version of the notebook that first tells of a table."""
 _MANIFEST, _SETTINGS = "notebook.json", "settings.json"
 _JSON_COLUMNS = ("body", "typed")
 _SAME_TIME = (1980, 1, 1, 0, 0, 0)
@@ -70,7 +76,9 @@ def export(connection: sqlite3.Connection) -> bytes:
 def _rows(connection: sqlite3.Connection, table: Table) -> Iterator[dict[str, Any]]:
     """Yield the rows of a table that can be read, in an order that another store would have them in too."""
     uids = dict(connection.execute("SELECT id, uid FROM design").fetchall())
-    order = "created_at, uid" if table == "design" else "changed_at, uid" if table == "version" else "noted_at, uid"
+    order = {"design": "created_at, uid", "lot": "created_at, uid", "version": "changed_at, uid"}.get(
+        table, "noted_at, uid"
+    )
     for row in connection.execute(f"SELECT * FROM {table} ORDER BY {order}"):
         if not intact(table, row):
             continue
@@ -111,7 +119,8 @@ def _documents(packed: bytes) -> dict[str, Any]:
             sizes = {entry.filename: entry.file_size for entry in archive.infolist()}
             if sum(sizes.values()) > MOST_BYTES:
                 raise InputError(Fault("", f"it unpacks to more than {MOST_BYTES:,} bytes"))
-            missing = [name for name in (_MANIFEST, *TABLES.values(), _SETTINGS) if name not in sizes]
+            always = [name for table, name in TABLES.items() if table not in _SINCE]
+            missing = [name for name in (_MANIFEST, *always, _SETTINGS) if name not in sizes]
             if missing:
                 raise InputError(Fault("", f"it is no notebook of Pebble Wheel: {missing[0]} is not in it"))
             found = {
@@ -127,15 +136,26 @@ def _documents(packed: bytes) -> dict[str, Any]:
         if isinstance(error, InputError):
             raise
         raise InputError(Fault("", f"a document in it is no JSON: {error}")) from error
+    _check_documents(found)
+    return found
+
+
+def _check_documents(found: dict[str, Any]) -> None:
+    """Refuse documents that no version of this program wrote; what an older one did not tell of is empty."""
     head = found[_MANIFEST]
     if not isinstance(head, dict) or head.get("format") != FORMAT:
         raise InputError(Fault(_MANIFEST, f"its format must be {FORMAT}"))
-    if head.get("version") != VERSION:
-        raise InputError(Fault(_MANIFEST, f"this program reads version {VERSION}; update it for a newer one"))
+    version = head.get("version")
+    if not isinstance(version, int) or isinstance(version, bool) or not 1 <= version <= VERSION:
+        raise InputError(Fault(_MANIFEST, f"this program reads up to version {VERSION}; update it for a newer one"))
+    for table, name in TABLES.items():
+        if version < _SINCE.get(table, 1):
+            found[name] = []
     for name in TABLES.values():
+        if name not in found:
+            raise InputError(Fault("", f"it is no notebook of Pebble Wheel: {name} is not in it"))
         if not isinstance(found[name], list):
             raise InputError(Fault(name, "must be a list"))
-    return found
 
 
 def _no_number(name: str) -> NoReturn:
@@ -150,6 +170,9 @@ def _values(connection: sqlite3.Connection, table: Table, told: Mapping[str, Any
             raise ValueError(f"{name} is beyond any yarn")
     if table in ("design", "version"):  # reading it says what is wrong with it
         values["body"] = write_design(read_design(_compact(values["body"]).encode()))
+        values["typed"] = _compact(values["typed"])
+    if table == "lot":
+        values["body"] = check_lot(_compact(values["body"])).model_dump_json()
         values["typed"] = _compact(values["typed"])
     if "design" in values:
         row = connection.execute("SELECT id FROM design WHERE uid = ?", (values["design"],)).fetchone()

@@ -7,7 +7,7 @@ import uuid
 from collections.abc import Mapping
 from typing import Literal
 
-Table = Literal["design", "skein", "swatch", "version"]
+Table = Literal["design", "skein", "swatch", "version", "lot"]
 
 COLUMNS: dict[Table, tuple[str, ...]] = {
     "design": ("id", "uid", "name", "body", "typed", "created_at", "changed_at", "deleted_at"),
@@ -20,6 +20,7 @@ COLUMNS: dict[Table, tuple[str, ...]] = {
         *("garment_mm", "bloomed", "note", "noted_at", "deleted_at"),
     ),
     "version": ("id", "uid", "design", "name", "body", "typed", "changed_at"),
+    "lot": ("id", "uid", "name", "body", "typed", "created_at", "changed_at", "deleted_at"),
 }
 """What the mark of each row is taken of, in this order."""
 

@@ -17,6 +17,7 @@ from pebble_wheel.store.copies import copy_beside
 from pebble_wheel.store.database import opened, prepare
 from pebble_wheel.store.designs import Kept, NotKeptError
 from pebble_wheel.store.designs import shelf as shelf_of
+from pebble_wheel.store.lots import NoLotError
 from pebble_wheel.store.pictures import Pictures
 from pebble_wheel.store.pool import Connections
 from pebble_wheel.store.rows import DamagedError
@@ -26,6 +27,7 @@ from pebble_wheel.web.pairing import Paired
 from pebble_wheel.web.screens.aim import routes as aim
 from pebble_wheel.web.screens.construct import routes as construct
 from pebble_wheel.web.screens.devices import routes as devices
+from pebble_wheel.web.screens.fibre import routes as fibre
 from pebble_wheel.web.screens.finish import routes as finish
 from pebble_wheel.web.screens.notebook import routes as notebook
 from pebble_wheel.web.screens.settings import routes as settings
@@ -50,7 +52,7 @@ from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.starts import FIRST, STARTS, start
 
 LOCAL_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
-SCREENS = (shelf, versions, aim, construct, finish, notebook, devices, settings)
+SCREENS = (shelf, versions, fibre, aim, construct, finish, notebook, devices, settings)
 
 
 def create_app(database: Path, hosts: list[str] | None = None, demo: bool = False, paired_at: str = "") -> FastAPI:
@@ -81,6 +83,7 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
     for module in (*SCREENS, api):
         app.include_router(module.router)
     app.add_exception_handler(NotKeptError, _not_kept)
+    app.add_exception_handler(NoLotError, _not_kept)
     app.add_exception_handler(DamagedError, _damaged)
     for fault in STORE_FAULTS:
         app.add_exception_handler(fault, _store_fault)

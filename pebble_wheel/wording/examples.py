@@ -15,6 +15,8 @@ class Like:
     weighed: str
     needle: str
     garment: str
+    staple: str
+    run: str
 
 
 def like(settings: Settings) -> Like:
@@ -27,4 +29,6 @@ def like(settings: Settings) -> Like:
         "2 1/4 oz" if ounces else "64 g",
         "US 6" if settings.needle == "US" else "4 mm",
         "40 in" if inches else "100 cm",
+        "4 in" if inches else "100 mm",
+        "1/2 yd" if inches else "0.4 m",
     )

@@ -9,6 +9,7 @@ from pebble_wheel.mechanics.finish.moments import AtMoment
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.figures import OPEN_LOOP, Figure
+from pebble_wheel.wording.lots import DRAW_WORDS
 from pebble_wheel.wording.names import STAGE_WORDS
 from pebble_wheel.wording.washing import DRYING_WORDS, WASH_WORDS
 
@@ -139,7 +140,7 @@ def _variant(washed: Washed) -> str:
     if washed.fibre:
         return washed.fibre.name
     if washed.prep:
-        return f"{washed.prep}, {washed.draw} draw"
+        return f"{washed.prep}, drawn {DRAW_WORDS[washed.draw]}" if washed.draw else washed.prep or ""
     if washed.finish.wash == "none":
         return "not washed"
     return f"{WASH_WORDS[washed.finish.wash]}, {DRYING_WORDS[washed.finish.drying]}"

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from pebble_wheel.mechanics.backwards.merits import Aspect, Judged, Merit
 from pebble_wheel.mechanics.backwards.solve import Hindrance, Knobs, Wish, factor_for
 from pebble_wheel.mechanics.fibre.packing import Draw, Prep
-from pebble_wheel.mechanics.fibre.table import FIBRES, Range
+from pebble_wheel.mechanics.fibre.table import Range
 from pebble_wheel.mechanics.making.amounts import WASTE, grams_needed, metres_made
 from pebble_wheel.mechanics.strand.single import twist_factor
 from pebble_wheel.mechanics.strand.structure import (
@@ -23,7 +23,7 @@ from pebble_wheel.mechanics.strand.structure import (
 )
 from pebble_wheel.notation.address import Address
 from pebble_wheel.notation.aim import Aim
-from pebble_wheel.notation.design import Design, structure_of
+from pebble_wheel.notation.design import Design, fibre_said, structure_of
 from pebble_wheel.notation.draft import Draft, Part, design_of, parts, replaced
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.workshop.evaluator import Evaluator
@@ -118,7 +118,7 @@ def _share_in_hand(judged: Judged) -> float:
 
 def usual_factor(fibre: str, prep: Prep, draw: Draw) -> Range:
     """Return the usual range of the twist factor of a single of the fibre in hand."""
-    return Single(FIBRES[fibre], prep, draw, BASE_TEX, Turns(BASE_TURNS)).usual_factor
+    return Single(fibre_said(fibre), prep, draw, BASE_TEX, Turns(BASE_TURNS)).usual_factor
 
 
 def _feel(node: Node, aim: Aim) -> Knobs:

@@ -123,7 +123,7 @@ def one(told: dict[str, list[dict]], document: str, **changed: object) -> bytes:
         (lambda _: b"no zip at all", "no zip file"),
         (lambda told: repacked({"designs.json": told["designs.json"]}), "notebook.json is not in it"),
         (lambda told: repacked(told | {"notebook.json": {"format": "another", "version": 1}}), "format"),
-        (lambda told: repacked(told | {"notebook.json": {"format": notebook.FORMAT, "version": 2}}), "version 1"),
+        (lambda told: repacked(told | {"notebook.json": {"format": notebook.FORMAT, "version": 3}}), "version 2"),
         (lambda told: repacked(told | {"designs.json": "["}), "no JSON"),
         (lambda told: repacked(told | {"designs.json": "[" * 100_000}), "no JSON"),
         (lambda told: repacked(told | {"designs.json": {}}), "must be a list"),

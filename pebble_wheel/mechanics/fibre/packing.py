@@ -9,7 +9,7 @@ from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.tables import EvenTable
 
 Prep = Literal["combed", "semi", "carded"]
-Draw = Literal["short", "long"]
+Draw = Literal["short", "long", "fold"]
 Character = Literal["worsted", "semi", "woollen"]
 
 DENSEST = 0.8
@@ -31,8 +31,11 @@ def usual_draw(prep: Prep) -> Draw:
 def character(prep: Prep, draw: Draw) -> Character:
     """Return what preparation and draw make together.
 
-    Combed and drawn short is worsted, carded and drawn long is woollen, all between is semi.
+    Combed and drawn short is worsted, carded and drawn long is woollen, all between is semi. What is drafted from the
+    fold comes from the side of its fibres, and is woollen however it was prepared (common practice, no source).
     """
+    if draw == "fold":
+        return "woollen"
     if prep == "combed" and draw == "short":
         return "worsted"
     if prep == "carded" and draw == "long":

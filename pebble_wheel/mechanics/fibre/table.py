@@ -32,6 +32,8 @@ class Fibre:
     factor: Range
     """Usual tex twist factor of a single, turns/cm·√tex."""
     note: str = ""
+    shares: "tuple[tuple[Fibre, float], ...]" = ()
+    """Of a blend, each fibre with its share by mass; they add up to 1."""
 
     @property
     def mid_micron(self) -> float:
@@ -94,3 +96,13 @@ FIBRES: dict[str, Fibre] = {
         Fibre("acrylic", "Acrylic", "synthetic", 1.17, (15, 30), (40, 120), (0, 0), 0.02, MEDIUM, _ASSUMED),
     )
 }
+
+UNKNOWN_BREEDS: dict[str, Fibre] = {
+    fibre.name: fibre
+    for fibre in (
+        Fibre("own", "fine wool", "wool", 1.31, (18, 23), (65, 110), (5, 8), 0.31, FINE_SHORT, "breed unknown"),
+        Fibre("own", "medium wool", "wool", 1.31, (24, 31), (75, 150), (2, 4), 0.25, MEDIUM, "breed unknown"),
+        Fibre("own", "coarse wool", "wool", 1.31, (31, 37), (100, 200), (0.5, 2), 0.13, LONG, "breed unknown"),
+    )
+}
+"""Wool whose breed nobody knows: about the middle of the breeds that are as fine (assumed)."""

@@ -70,17 +70,21 @@ class _Other:
     draw: Draw | None = None
 
 
+_BY_HAND: tuple[Draw, ...] = ("short", "long")
+"""Ways to draft any preparation; from the fold a combed top alone is other than by these."""
+
+
 def _others(node: Node, finish: Finish, over: Over) -> list[_Other]:
     match over:
         case "finish":
-            ways = [("none", "free"), *((wash, drying) for wash in get_args(Wash)[1:] for drying in get_args(Drying))]
-            return [_Other(node, replace(finish, wash=wash, drying=drying)) for wash, drying in ways]
-        case "preparation":
+            each = ((wash, drying) for wash in get_args(Wash)[1:] for drying in get_args(Drying))
             return [
-                _Other(_spun(node, prep=prep, draw=draw), finish, prep=prep, draw=draw)
-                for prep in get_args(Prep)
-                for draw in get_args(Draw)
+                _Other(node, replace(finish, wash=wash, drying=drying)) for wash, drying in (("none", "free"), *each)
             ]
+        case "preparation":
+            ways: list[tuple[Prep, Draw]] = [(prep, draw) for prep in get_args(Prep) for draw in _BY_HAND]
+            ways.append(("combed", "fold"))
+            return [_Other(_spun(node, prep=prep, draw=draw), finish, prep=prep, draw=draw) for prep, draw in ways]
         case "fibre":
             return [_Other(_spun(node, fibre=fibre), finish, fibre=fibre) for fibre in FIBRES.values()]
 

@@ -41,7 +41,12 @@ BY_FIBRE: dict[str, Swelling] = {"nylon": Swelling((0.02, 0.03), (0.01, 0.03))}
 
 
 def swelling(fibre: Fibre) -> Swelling:
-    """Return how much a fibre grows in water."""
+    """Return how much a fibre grows in water; a blend by the shares of what it is of (assumed)."""
+    if fibre.shares:
+        parts = [(swelling(each), share) for each, share in fibre.shares]
+        ways = [[(grown.across, grown.along)[way] for grown, _ in parts] for way in (0, 1)]
+        ends = [[sum(w * r[end] for (_, w), r in zip(parts, way, strict=True)) for end in (0, 1)] for way in ways]
+        return Swelling((ends[0][0], ends[0][1]), (ends[1][0], ends[1][1]))
     return BY_FIBRE.get(fibre.id, BY_FAMILY[fibre.family])
 
 

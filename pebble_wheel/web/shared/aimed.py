@@ -5,7 +5,7 @@ from urllib.parse import parse_qsl, urlencode
 
 from starlette.datastructures import ImmutableMultiDict
 
-from pebble_wheel.notation.aim import FIELDS, read_aim, weights_of
+from pebble_wheel.notation.aim import FIELDS, Aim, read_aim, weights_of
 from pebble_wheel.notation.colour import UNDYED, is_colour
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.web.shared.base import Desk
@@ -41,6 +41,20 @@ def read_aimed(fields: Fields) -> Aimed:
     return Aimed({**FIELDS, **typed}, colours or (UNDYED,))
 
 
+def aim_of(aimed: Aimed, desk: Desk) -> Aim:
+    """Return the aim that was typed; a lot says its fibre, and what is left of it where no grams are typed.
+
+    Raises:
+        InputError: with every fault, placed at its field.
+    """
+    lot, typed, colours = desk.lot(aimed.typed["fibre"]), aimed.typed, aimed.colours
+    if lot:
+        grams = "" if lot.lot.grams is None else f"{lot.lot.grams:g} g"
+        typed = {**typed, "fibre": lot.lot.fibre.model_dump_json(exclude_none=True), "grams": typed["grams"] or grams}
+        colours = tuple(lot.lot.colours)[:MOST_COLOURS] if colours == (UNDYED,) else colours
+    return read_aim(typed, colours, desk.settings)
+
+
 def candidate_of(desk: Desk, query: str) -> Candidate | None:
     """Return the structure that a query names, spun to the aim that it holds; None where it cannot be read."""
     fields = ImmutableMultiDict(parse_qsl(query, keep_blank_values=True)[:MOST_IN_A_QUERY])
@@ -49,7 +63,7 @@ def candidate_of(desk: Desk, query: str) -> Candidate | None:
     if name not in STARTS:
         return None
     try:
-        aim = read_aim(aimed.typed, aimed.colours, desk.settings)
+        aim = aim_of(aimed, desk)
     except InputError:
         return None
     found = candidates(desk.evaluator, aim, weights_of(aimed.typed), frozenset(STARTS) - {name})[0]

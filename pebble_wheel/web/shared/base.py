@@ -4,22 +4,30 @@ import sqlite3
 from collections.abc import AsyncIterator, Callable
 from contextlib import suppress
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path as FilePath
 from typing import Annotated, Any, TypeVar
 
 from fastapi import Depends, Path, Request
 from fastapi.templating import Jinja2Templates
 
+from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.notation.settings import Settings
+from pebble_wheel.store.lots import Lot, usable
 from pebble_wheel.store.pictures import Pictures
 from pebble_wheel.store.pool import Connections
 from pebble_wheel.store.settings import load
 from pebble_wheel.web.shared.assets import ASSETS
+from pebble_wheel.web.shared.choices import Choice
 from pebble_wheel.wording.display import Display
+from pebble_wheel.wording.lots import OWN_FIBRE
 from pebble_wheel.wording.messages import Message, said_of_fault
 from pebble_wheel.workshop.evaluator import Evaluator
 
 Done = TypeVar("Done")
+
+LOT = "lot:"
+"""Before the uid of a lot where a fibre is chosen."""
 
 WEB = FilePath(__file__).parent.parent
 
@@ -86,11 +94,31 @@ class Desk:
 
     evaluator: Evaluator
     display: Display
+    load_lots: Callable[[], list[Lot]] = list
 
     @property
     def settings(self) -> Settings:
         """What the person chose."""
         return self.display.settings
+
+    @cached_property
+    def lots(self) -> list[Lot]:
+        """The fibre in hand; looked up when it is first asked for."""
+        return self.load_lots()
+
+    def lot(self, value: str) -> Lot | None:
+        """Return the lot that a choice of fibre names."""
+        return (
+            next((each for each in self.lots if value == f"{LOT}{each.uid}"), None) if value.startswith(LOT) else None
+        )
+
+    def fibre_choices(self, now: str) -> list[Choice]:
+        """Return what a fibre can be chosen from, lots in hand first; one given in place if it is chosen now."""
+        known = [Choice(f"{LOT}{each.uid}", each.lot.name) for each in self.lots]
+        known += [Choice(fibre.id, fibre.name) for fibre in FIBRES.values()]
+        if now and now not in {each.value for each in known}:
+            known.insert(0, Choice(now, OWN_FIBRE))
+        return known
 
 
 def desk_of(request: Request, evaluator: Evaluating) -> Desk:
@@ -101,7 +129,13 @@ def desk_of(request: Request, evaluator: Evaluating) -> Desk:
     state = request.app.state
     with suppress(*STORE_FAULTS), state.connections.lent() as connection:
         state.settings = load(connection)
-    return Desk(evaluator, Display(getattr(state, "settings", Settings())))
+
+    def load_lots() -> list[Lot]:
+        with suppress(*STORE_FAULTS), state.connections.lent() as connection:
+            return usable(connection)
+        return []
+
+    return Desk(evaluator, Display(getattr(state, "settings", Settings())), load_lots)
 
 
 AtDesk = Annotated[Desk, Depends(desk_of)]

@@ -12,8 +12,7 @@ from pebble_wheel.drawing.loop import loop_svg
 from pebble_wheel.drawing.yarn import Wedge, arm, hanging_scale, hanging_svg, scale_for, yarn_svg
 from pebble_wheel.mechanics.backwards.merits import Judged
 from pebble_wheel.mechanics.backwards.solve import firmness
-from pebble_wheel.mechanics.fibre.packing import Draw, Prep
-from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.mechanics.fibre.packing import Prep
 from pebble_wheel.mechanics.rest.balance import RATIO_LIMITS
 from pebble_wheel.mechanics.strand.structure import Leaf
 from pebble_wheel.notation.aim import (
@@ -24,7 +23,6 @@ from pebble_wheel.notation.aim import (
     RANKED,
     STAGES,
     Aim,
-    read_aim,
     weights_of,
 )
 from pebble_wheel.notation.design import Design
@@ -33,7 +31,7 @@ from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.weights import WEIGHT_TABLES, middle_of
 from pebble_wheel.web.screens.aim.compare import Compared, compared
 from pebble_wheel.web.screens.aim.form import AimForm
-from pebble_wheel.web.shared.aimed import candidate_of
+from pebble_wheel.web.shared.aimed import aim_of, candidate_of
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.choices import Choice, choices_of
 from pebble_wheel.wording import titles
@@ -41,6 +39,7 @@ from pebble_wheel.wording.advice import Advice
 from pebble_wheel.wording.candidate import Cell, StepRow, cells, in_the_way, steps_of
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.examples import Like, like
+from pebble_wheel.wording.lots import DRAW_WORDS
 from pebble_wheel.wording.merits import COLOURING_WORDS, MERITS
 from pebble_wheel.wording.names import STAGE_WORDS
 from pebble_wheel.wording.washing import DRYING_WORDS, WASH_WORDS
@@ -125,14 +124,14 @@ class AimView:
     angle_words: str
     wpi_words: str
     like: Like
+    fibres: list[Choice]
 
     fields = tuple(FIELDS)
-    fibres = choices_of({fibre.id: fibre.name for fibre in FIBRES.values()})
     washes = choices_of(WASH_WORDS)
     dryings = choices_of(DRYING_WORDS)
     colourings = choices_of(COLOURING_WORDS)
     preps = choices_of({each: each for each in get_args(Prep)})
-    draws = choices_of({each: each for each in get_args(Draw)})
+    draws = choices_of(DRAW_WORDS)
     stages = choices_of({each: STAGE_WORDS[each] for each in STAGES})
     faders = choices_of({aspect: MERITS[aspect].words for aspect in RANKED})
     most_weight = MOST_WEIGHT
@@ -155,7 +154,7 @@ def view_of_aim(form: AimForm, desk: Desk) -> AimView:
     faults: tuple[Fault, ...] = ()
     found: Found | None = None
     try:
-        aim = read_aim(form.aimed.typed, form.aimed.colours, desk.settings)
+        aim = aim_of(form.aimed, desk)
         found = _found(aim, form, desk)
     except InputError as error:
         faults = error.faults
@@ -167,6 +166,7 @@ def view_of_aim(form: AimForm, desk: Desk) -> AimView:
         desk.display.angle_words,
         desk.display.wpi_words,
         like(desk.settings),
+        desk.fibre_choices(""),
     )
 
 

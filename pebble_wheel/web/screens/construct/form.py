@@ -6,9 +6,10 @@ from typing import cast
 from pebble_wheel.drawing.yarn import REACHES, Reach
 from pebble_wheel.notation.address import WHOLE, Address
 from pebble_wheel.notation.design import read_design, write_design
-from pebble_wheel.notation.draft import FIELDS, Draft, design_of, draft_of, part_at, parts, read_draft
+from pebble_wheel.notation.draft import FIELDS, Draft, Part, design_of, draft_of, part_at, parts, read_draft
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.settings import Settings
+from pebble_wheel.store.lots import Lot
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.forms import Fields, several, texts
 from pebble_wheel.web.shared.yarn import PICTURES, Picture
@@ -73,6 +74,10 @@ def read_work(form: Fields, desk: Desk) -> Work:
     if shown in known:
         finish = {each: typed.get(each, getattr(draft, each))[:MOST_CHOSEN] for each in ("wash", "drying")}
         own = {each: value[:MOST_TYPED] for each, value in typed.items() if each in FIELDS[known[shown].kind]}
+        if lot := desk.lot(own.get("fibre", "")):
+            own, relotted = _of_lot(own, known[shown], lot)
+            if relotted:
+                typed["refill"] = "yes"
         before, draft = draft, typed_into(draft, shown, own, "together" in typed).model_copy(update=finish)
         draft = retold(desk.evaluator, before, draft, desk.settings)
         retwisted = known[shown].kind == "single" and part_at(draft, shown).of("by") != part_at(before, shown).of("by")
@@ -94,6 +99,17 @@ def read_work(form: Fields, desk: Desk) -> Work:
     if moving.startswith("if-"):
         work = _moved(work, moving, typed.get(moving, "")[:MOST_MOVED], desk)
     return work if work.moved_faults or action == moving else _done(work, action, desk)
+
+
+def _of_lot(own: dict[str, str], part: Part, lot: Lot) -> tuple[dict[str, str], bool]:
+    """Return what was typed with the fibre of a lot; one just chosen brings its preparation, draw and colours along."""
+    fibre = lot.lot.fibre.model_dump_json(exclude_none=True)
+    if f'"lot":"{lot.uid}"' in part.of("fibre"):
+        return {**own, "fibre": fibre}, False
+    brought = {"prep": lot.lot.prep, "draw": lot.lot.draw, "colours": " ".join(lot.lot.colours)}
+    if lot.lot.run_m:
+        brought["run"] = f"{lot.lot.run_m:g} m"
+    return {**own, "fibre": fibre, **brought}, True
 
 
 def _reach(text: str) -> Reach:

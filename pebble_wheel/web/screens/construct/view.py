@@ -1,19 +1,19 @@
 """What the construction screen shows: a value for each part of the page."""
 
+import re
 from dataclasses import dataclass, replace
 
 from markupsafe import Markup
 
 from pebble_wheel.drawing.tree import Branch, grow
 from pebble_wheel.drawing.yarn import REACHES
-from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.notation.address import WHOLE, Address
 from pebble_wheel.notation.draft import FIELDS, Part, design_of, in_fields, part_at, parts, place_of, write_draft
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.store.designs import Kept
 from pebble_wheel.web.screens.construct.form import NOWHERE, Work
-from pebble_wheel.web.shared.base import Desk
-from pebble_wheel.web.shared.choices import choices_of
+from pebble_wheel.web.shared.base import LOT, Desk
+from pebble_wheel.web.shared.choices import Choice, choices_of
 from pebble_wheel.web.shared.yarn import Viewpoint, YarnView, view_of
 from pebble_wheel.wording.advice import Advice
 from pebble_wheel.wording.figures import (
@@ -31,6 +31,7 @@ from pebble_wheel.wording.figures import (
     what_if,
     yarn_figures,
 )
+from pebble_wheel.wording.lots import DRAW_WORDS
 from pebble_wheel.wording.names import (
     PICTURE_WORDS,
     REACH_WORDS,
@@ -167,8 +168,16 @@ class Hand:
     likes: int
     """How many other parts are like it."""
 
-    fibres = choices_of({fibre.id: fibre.name for fibre in FIBRES.values()})
+    fibres: list[Choice]
+    """What can be chosen, lots in hand first; empty where the page has it already."""
+
+    draws = choices_of(DRAW_WORDS)
     twists = choices_of(TWIST_WORDS)
+
+    @property
+    def fibre(self) -> str:
+        """What is chosen: a lot, a fibre of the table, or one given in place."""
+        return lot_or_fibre(self.part)
 
     @property
     def twist_typed(self) -> str:
@@ -243,23 +252,37 @@ def parts_of(work: Work, desk: Desk, said: str = "", changed: Kept | None = None
         seen = view_of(desk.evaluator, design, desk.display, Viewpoint(work.picture, work.reach, work.at))
     except InputError as error:
         faults = in_fields(error).faults
-    part = part_at(work.draft, work.at)
+    part, refill = part_at(work.draft, work.at), work.shown != work.at
+    fibres = desk.fibre_choices(lot_or_fibre(part)) if refill else []
     return ConstructView(
         work=work,
         draft_text=write_draft(work.draft.model_copy(update={"name": ""})),  # the name has a field of its own
         yarn=_yarn(work, seen, desk) if seen else None,
         tree=_tree(work, {place_of(fault.place)[0] for fault in faults}),
-        hand=Hand(part, work.at, part_words(part), likes(work.draft, work.at)),
+        hand=Hand(
+            part,
+            work.at,
+            part_words(part),
+            likes(work.draft, work.at),
+            fibres,
+        ),
         faults=_own_faults((*faults, *work.moved_faults), work.at),
         elsewhere=_elsewhere(faults, work),
         reason=why(work.asked, seen.rows, seen.reading, seen.display) if seen and work.asked else None,
-        refill=work.shown != work.at,
+        refill=refill,
         fields=(*FIELDS[part.kind], "name", "wash", "drying"),
         said=said,
         changed=changed,
         wrong=bool(faults or work.text_faults or work.moved_faults),
         unmade=bool(faults),
     )
+
+
+def lot_or_fibre(part: Part) -> str:
+    """Return the fibre of a part as it is chosen: a lot by its uid; empty where a part has none."""
+    fibre = part.of("fibre")
+    named = re.search(r'"lot":"([^"]+)"', fibre) if fibre.startswith("{") else None
+    return f"{LOT}{named[1]}" if named else fibre
 
 
 def _yarn(work: Work, seen: YarnView, desk: Desk) -> YarnParts:

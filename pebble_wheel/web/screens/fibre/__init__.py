@@ -1,0 +1,1 @@
+"""Fibre in hand: the shelf of lots."""
