@@ -10,14 +10,14 @@ from pebble_wheel.mechanics.backwards.merits import Aspect, Hands
 from pebble_wheel.mechanics.backwards.solve import Measure
 from pebble_wheel.mechanics.fibre.packing import Draw, Prep
 from pebble_wheel.mechanics.fibre.table import FIBRES
-from pebble_wheel.mechanics.making.wheel import TREADLES_PER_MINUTE
 from pebble_wheel.mechanics.wash.bloom import Drying, Finish, Wash
-from pebble_wheel.notation.amounts import read_number, read_ratio
+from pebble_wheel.notation.amounts import read_number
 from pebble_wheel.notation.colour import UNDYED
 from pebble_wheel.notation.design import fibre_said
 from pebble_wheel.notation.faults import Fault, InputError
-from pebble_wheel.notation.settings import Settings
+from pebble_wheel.notation.settings import USUAL_PACE, USUAL_RATIOS, Settings
 from pebble_wheel.notation.units import Stage, read_length, read_mass, read_size
+from pebble_wheel.notation.wheel import read_pace, read_ratios
 
 Colouring = Literal["either", "keep", "blend"]
 
@@ -43,8 +43,8 @@ FIELDS: dict[str, str] = {
     "run": "4 m",
     "colouring": "either",
     "thinnest": "",
-    "ratios": "6 9 12",
-    "pace": f"{TREADLES_PER_MINUTE:.0f}",
+    "ratios": USUAL_RATIOS,
+    "pace": USUAL_PACE,
     "wash": "snap",
     "drying": "free",
     **{f"matter-{aspect}": "0" for aspect in RANKED},
@@ -124,8 +124,8 @@ def read_aim(typed: Mapping[str, str], colours: tuple[str, ...], settings: Setti
         "stage": read("stage", _one_of(get_args(Stage))),
         "run": read("run", lambda text, place: _run(read_length(text, settings.long_unit, place), place)),
         "thinnest": read("thinnest", maybe(gauge)),
-        "ratios": read("ratios", _ratios),
-        "pace": read("pace", _between(5, 300)),
+        "ratios": read("ratios", read_ratios),
+        "pace": read("pace", read_pace),
         "wash": read("wash", _one_of(get_args(Wash))),
         "drying": read("drying", _one_of(get_args(Drying))),
         "grams": read("grams", maybe(lambda text, place: read_mass(text, settings.mass, place))),
@@ -164,15 +164,12 @@ def weights_of(typed: Mapping[str, str]) -> dict[Aspect, float]:
 
 def _between(low: float, high: float) -> Any:
     def read(text: str, place: str) -> float:
-        return _within(low, high, read_number(text, place), place)
+        number = read_number(text, place)
+        if not low <= number <= high:
+            raise InputError(Fault(place, f"must lie between {low:g} and {high:g}, not {number:g}"))
+        return number
 
     return read
-
-
-def _within(low: float, high: float, number: float, place: str) -> float:
-    if not low <= number <= high:
-        raise InputError(Fault(place, f"must lie between {low:g} and {high:g}, not {number:g}"))
-    return number
 
 
 def _run(mm: float, place: str) -> float:
@@ -197,12 +194,3 @@ def _fibre(text: str, place: str) -> str:
     except (KeyError, ValidationError):
         raise InputError(Fault(place, f"choose one of {', '.join(FIBRES)}, or a lot in hand")) from None
     return text
-
-
-def _ratios(text: str, place: str) -> tuple[float, ...]:
-    """Return wheel ratios, written like ``6 9 12``, ``6:1, 9:1`` or ``1:6``."""
-    each = text.replace(" :", ":").replace(": ", ":").replace(",", " ").replace(";", " ").split()
-    found = tuple(sorted({_within(0.5, 60, read_ratio(piece, place), place) for piece in each}))
-    if not found or len(found) > 20:
-        raise InputError(Fault(place, "give the ratios of your wheel, like 6 9 12"))
-    return found

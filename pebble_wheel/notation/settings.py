@@ -3,6 +3,8 @@
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from pebble_wheel.mechanics.making.wheel import TREADLES_PER_MINUTE
+
 LengthUnit = Literal["metric", "inches"]
 MassUnit = Literal["g", "oz"]
 SizeUnit = Literal["m/100 g", "tex", "yd/lb"]
@@ -17,6 +19,10 @@ SNUG_OVER_RELAXED = 1.15
 """Snug wraps flatten the yarn and count some 10 to 20 % more: common practice, no source."""
 
 
+USUAL_RATIOS, USUAL_PACE = "6 9 12", f"{TREADLES_PER_MINUTE:.0f}"
+"""Of a wheel nobody has told of: assumed."""
+
+
 @dataclass(frozen=True)
 class Settings:
     """What the person chose; holds everywhere."""
@@ -29,6 +35,10 @@ class Settings:
     angle_from: AngleFrom = "axis"
     wpi_method: WpiMethod = "relaxed"
     weight_table: WeightTable = "relaxed-wraps"
+    ratios: str = USUAL_RATIOS
+    """Of the wheel, as typed."""
+    pace: str = USUAL_PACE
+    """Treadles a minute, as typed."""
 
     @property
     def inches(self) -> bool:

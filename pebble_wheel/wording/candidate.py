@@ -2,22 +2,15 @@
 
 from dataclasses import dataclass
 
-import numpy as np
-
-from pebble_wheel.mechanics.backwards.merits import Judged, Step
+from pebble_wheel.mechanics.backwards.merits import Judged
 from pebble_wheel.mechanics.backwards.solve import SIZES, Hindrance, Obstacle
-from pebble_wheel.mechanics.counts import YARD
-from pebble_wheel.mechanics.making.wheel import treadles
 from pebble_wheel.mechanics.strand.state import LeafState, State
 from pebble_wheel.mechanics.strand.structure import Leaf, Single
 from pebble_wheel.notation.aim import Aim
 from pebble_wheel.wording.advice import Advice
 from pebble_wheel.wording.display import Display
-from pebble_wheel.wording.names import level_words
+from pebble_wheel.wording.making import StepRow, hours_words, step_rows
 from pebble_wheel.workshop.aim import BASE_TEX, Candidate
-
-DRAFT_LENGTH = 0.5
-"""Metres or yards: a draft that treadles are counted for."""
 
 
 @dataclass(frozen=True)
@@ -26,18 +19,6 @@ class Cell:
 
     value: str
     sense: str = ""
-
-
-@dataclass(frozen=True)
-class StepRow:
-    """One step of making in words."""
-
-    what: str
-    twist: str
-    sense: str
-    count: str
-    length: str
-    time: str
 
 
 IN_SHORT: dict[Obstacle, str] = {
@@ -86,34 +67,9 @@ def _hours(judged: Judged) -> float:
     return sum(step.hours for step in judged.steps)
 
 
-def hours_words(hours: float) -> str:
-    """Return a time as a person would say it."""
-    if hours < 1:
-        return f"{max(5 * round(hours * 12), 5)} min"
-    return f"{hours:.1f} h" if hours < 10 else f"{hours:.0f} h"
-
-
 def steps_of(found: Candidate, display: Display) -> list[StepRow]:
     """Return how to make a candidate, the singles first."""
-    if found.judged is None:
-        return []
-    return [_step(step, found.metres, display) for step in reversed(found.judged.steps)]
-
-
-def _step(step: Step, metres: float, display: Display) -> StepRow:
-    level = step.level
-    turns = level.turns_per_m_as_made
-    many = f" × {level.strands}" if level.strands > 1 else ""
-    draft = DRAFT_LENGTH * (YARD if display.settings.inches else 1.0)
-    count = float(np.asarray(treadles(draft, turns, step.ratio)))
-    return StepRow(
-        level_words(level) + many,
-        _turns(turns, display).value,
-        "z" if turns > 0 else "s",
-        f"{count:.0f} treadles to {display.metres(draft)}, at {step.ratio:g}:1",
-        display.metres(step.metres * metres),
-        hours_words(step.hours * metres),
-    )
+    return step_rows(found.judged.steps, found.metres, display) if found.judged else []
 
 
 def in_the_way(found: Candidate, aim: Aim, display: Display) -> list[Advice]:

@@ -8,8 +8,9 @@ from pebble_wheel.mechanics.making.amounts import WASTE
 from pebble_wheel.mechanics.making.wheel import DRAFTING, HANDLING, PLYING
 from pebble_wheel.mechanics.reading.draws import VARIANTS
 from pebble_wheel.notation.aim import Aim
-from pebble_wheel.wording.candidate import hours_words, in_the_way
+from pebble_wheel.wording.candidate import in_the_way
 from pebble_wheel.wording.display import Display
+from pebble_wheel.wording.making import hours_words
 from pebble_wheel.wording.merits import MERITS, merit_why
 from pebble_wheel.wording.why import CALIBRATED, DEFINITION, GEOMETRY, Inputs, Reason, Why
 from pebble_wheel.workshop.aim import Candidate

@@ -20,7 +20,7 @@ from pebble_wheel.notation.weights import WEIGHT_TABLES
 from pebble_wheel.store.designs import Damaged, Kept, PutAway
 from pebble_wheel.store.records import Noted
 from pebble_wheel.web.screens.aim.compare import Line
-from pebble_wheel.web.screens.aim.form import read_form as read_aim_form
+from pebble_wheel.web.screens.aim.form import read_form as read_aim_fields
 from pebble_wheel.web.screens.aim.view import view_of_aim
 from pebble_wheel.web.screens.construct.form import read_work
 from pebble_wheel.web.screens.construct.view import page_of, parts_of
@@ -36,6 +36,12 @@ from pebble_wheel.workshop.starts import start
 from tests.evaluated import EVALUATOR
 
 DESK = Desk(EVALUATOR, Display())
+
+
+def read_aim_form(fields):
+    return read_aim_fields(fields, Settings())
+
+
 INCHES = Desk(EVALUATOR, Display(in_units(Settings(), "imperial")))
 DESIGN = design_of(start("3-ply"), Settings())
 KEPT = Kept(7, DESIGN, write_draft(start("3-ply")), "2026-01-01", "0a")

@@ -4,6 +4,7 @@ The figures that go in are mechanics; where a score begins and ends is assumed, 
 knows come out in the order of common practice. None of it is told a structure's name.
 """
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -130,7 +131,7 @@ def judge(
     """
     varied = varied or vary(made, finish, constants)
     levels = tuple(levels_of(made, None))
-    steps = tuple(_step(level, hands) for level in levels if not isinstance(level.node, Bought))
+    steps = steps_of(levels, hands)
     tex = float(mass(made.state) / made.state.length)
     finished_tex = tex / (1 - float(shrinkage(made.state, finish)))
     circles = cut(made)
@@ -149,6 +150,11 @@ def judge(
 
 def _share(value: float) -> float:
     return float(min(max(value, 0.0), 1.0))
+
+
+def steps_of(levels: Iterable[Level], hands: Hands) -> tuple[Step, ...]:
+    """Return the steps of making a yarn, the last first; what was bought is not made."""
+    return tuple(_step(level, hands) for level in levels if not isinstance(level.node, Bought))
 
 
 def _step(level: Level, hands: Hands) -> Step:

@@ -8,6 +8,7 @@ from starlette.datastructures import ImmutableMultiDict
 from pebble_wheel.notation.aim import FIELDS, Aim, read_aim, weights_of
 from pebble_wheel.notation.colour import UNDYED, is_colour
 from pebble_wheel.notation.faults import InputError
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.forms import Fields, several
 from pebble_wheel.workshop.aim import Candidate, candidates
@@ -32,13 +33,14 @@ class Aimed:
         return urlencode([*own, *(("colours", colour) for colour in self.colours if self.colours != (UNDYED,))])
 
 
-def read_aimed(fields: Fields) -> Aimed:
-    """Return the aim in a form or a query; a weight class that was picked is a size."""
+def read_aimed(fields: Fields, settings: Settings) -> Aimed:
+    """Return the aim in a form or a query; a weight class that was picked is a size; the wheel is that of settings."""
     typed = {field: str(fields[field])[:MOST_TYPED] for field in FIELDS if field in fields}
     if fields.get("class"):
         typed["size"] = str(fields["class"])[:MOST_TYPED]
     colours = tuple(each for each in several(fields, "colours") if is_colour(each))[:MOST_COLOURS]
-    return Aimed({**FIELDS, **typed}, colours or (UNDYED,))
+    wheel = {"ratios": settings.ratios, "pace": settings.pace}
+    return Aimed({**FIELDS, **wheel, **typed}, colours or (UNDYED,))
 
 
 def aim_of(aimed: Aimed, desk: Desk) -> Aim:
@@ -58,7 +60,7 @@ def aim_of(aimed: Aimed, desk: Desk) -> Aim:
 def candidate_of(desk: Desk, query: str) -> Candidate | None:
     """Return the structure that a query names, spun to the aim that it holds; None where it cannot be read."""
     fields = ImmutableMultiDict(parse_qsl(query, keep_blank_values=True)[:MOST_IN_A_QUERY])
-    aimed = read_aimed(fields)
+    aimed = read_aimed(fields, desk.settings)
     name = str(fields.get("structure", ""))
     if name not in STARTS:
         return None

@@ -36,10 +36,11 @@ from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.choices import Choice, choices_of
 from pebble_wheel.wording import titles
 from pebble_wheel.wording.advice import Advice
-from pebble_wheel.wording.candidate import Cell, StepRow, cells, in_the_way, steps_of
+from pebble_wheel.wording.candidate import Cell, cells, in_the_way, steps_of
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.examples import Like, like
 from pebble_wheel.wording.lots import DRAW_WORDS
+from pebble_wheel.wording.making import StepRow
 from pebble_wheel.wording.merits import COLOURING_WORDS, MERITS
 from pebble_wheel.wording.names import STAGE_WORDS
 from pebble_wheel.wording.washing import DRYING_WORDS, WASH_WORDS

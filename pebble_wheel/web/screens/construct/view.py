@@ -7,6 +7,7 @@ from markupsafe import Markup
 
 from pebble_wheel.drawing.tree import Branch, grow
 from pebble_wheel.drawing.yarn import REACHES
+from pebble_wheel.mechanics.backwards.merits import steps_of
 from pebble_wheel.notation.address import WHOLE, Address
 from pebble_wheel.notation.draft import FIELDS, Part, design_of, in_fields, part_at, parts, place_of, write_draft
 from pebble_wheel.notation.faults import Fault, InputError
@@ -32,6 +33,7 @@ from pebble_wheel.wording.figures import (
     yarn_figures,
 )
 from pebble_wheel.wording.lots import DRAW_WORDS
+from pebble_wheel.wording.making import StepRow, step_rows
 from pebble_wheel.wording.names import (
     PICTURE_WORDS,
     REACH_WORDS,
@@ -44,6 +46,7 @@ from pebble_wheel.wording.spinning import TWIST_TYPED, TWIST_WORDS, twist_hint
 from pebble_wheel.wording.washing import DRYING_WORDS, WASH_WORDS
 from pebble_wheel.wording.why import Why, why
 from pebble_wheel.workshop.edits import likes, offered
+from pebble_wheel.workshop.hands import hands_of
 from pebble_wheel.workshop.refit import readings_to_hold
 from pebble_wheel.workshop.starts import STARTS
 
@@ -125,6 +128,9 @@ class YarnParts:
     advice: tuple[Advice, ...]
     matters: list[tuple[str, list[Bar]]]
     levels: Levels
+    steps: list[StepRow]
+    """At the wheel, for a hundred metres or yards."""
+    hundred: str
     spun: list[Figure]
     """What only the part in hand has: of a single, and of its kind."""
 
@@ -311,6 +317,8 @@ def _yarn(work: Work, seen: YarnView, desk: Desk) -> YarnParts:
             [LevelRow(each.path, each.name, each.path == work.at, level_figures(each, display)) for each in seen.rows],
             work.at,
         ),
+        steps=step_rows(steps_of(reading.levels, hands_of(desk.settings)), 100 * display.shorter, display),
+        hundred=display.hundred,
         spun=[*spinning_figures(row, reading, display), *kind_figures(row, display)],
     )
 

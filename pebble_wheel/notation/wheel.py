@@ -1,0 +1,42 @@
+"""The wheel a person has, as typed: its ratios, and how quickly it is treadled."""
+
+from typing import NoReturn
+
+from pebble_wheel.notation.amounts import read_number, read_ratio
+from pebble_wheel.notation.faults import Fault, InputError
+
+LEAST_RATIO, MOST_RATIO, MOST_RATIOS = 0.5, 60.0, 20
+SLOWEST, QUICKEST = 5.0, 300.0
+"""Treadles a minute."""
+
+
+def read_ratios(text: str, place: str = "ratios") -> tuple[float, ...]:
+    """Return wheel ratios, written like ``6 9 12``, ``6:1, 9:1`` or ``1:6``.
+
+    Raises:
+        InputError: where they cannot be read.
+    """
+    each = text.replace(" :", ":").replace(": ", ":").replace(",", " ").replace(";", " ").split()
+    found = tuple(sorted({_within(LEAST_RATIO, MOST_RATIO, read_ratio(piece, place), place) for piece in each}))
+    if not found or len(found) > MOST_RATIOS:
+        _refuse(place, "give the ratios of your wheel, like 6 9 12")
+    return found
+
+
+def read_pace(text: str, place: str = "pace") -> float:
+    """Return treadles a minute.
+
+    Raises:
+        InputError: where they cannot be read.
+    """
+    return _within(SLOWEST, QUICKEST, read_number(text, place), place)
+
+
+def _within(low: float, high: float, number: float, place: str) -> float:
+    if not low <= number <= high:
+        _refuse(place, f"must lie between {low:g} and {high:g}, not {number:g}")
+    return number
+
+
+def _refuse(place: str, message: str) -> NoReturn:
+    raise InputError(Fault(place, message)) from None
