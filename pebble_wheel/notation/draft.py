@@ -109,6 +109,8 @@ class Part(BaseModel):
     kind: Kind
     typed: dict[str, Annotated[str, Field(max_length=2000)]] = {}
     inner: tuple["Part", ...] = ()
+    apart: Annotated[str, Field(max_length=20)] = ""
+    """Of one that was made unlike on purpose, a word that no other has: it changes with none."""
 
     def of(self, field: str) -> str:
         """Return what stands in a field."""

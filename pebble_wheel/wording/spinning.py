@@ -31,3 +31,12 @@ def twist_hint(by: str) -> str:
     if by == "fold":
         return "Fixed by its fold: a length folded on itself before it rests, turns counted along the fold."
     return "Fixed: stays when the size moves."
+
+
+def spun_words(way: str) -> str:
+    """Return which way a single that is matched would be spun."""
+    return f"matched, spun {way}"
+
+
+AS_IT_IS, LAID_BESIDE = "as it is now", "laid beside"
+"""Two yarns to choose from."""

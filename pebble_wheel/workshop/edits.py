@@ -38,6 +38,10 @@ class Built:
     at: Address
 
 
+Act = Callable[[Draft, Address, bool], Built]
+"""What is done to a part of a draft, and whether to its likes too."""
+
+
 @dataclass(frozen=True)
 class Action:
     """Something that can be done to a part."""
@@ -46,7 +50,7 @@ class Action:
     key: str
     """Pressed while the tree has the focus."""
     fits: Callable[[Draft, Address], bool]
-    act: Callable[[Draft, Address], Built]
+    act: "Act"
 
 
 def typed_into(draft: Draft, path: Address, typed: dict[str, str], together: bool) -> Draft:
@@ -74,7 +78,7 @@ def likes(draft: Draft, path: Address) -> int:
 
 def _like(part: Part, other: Part) -> bool:
     own = (*COLOUR_FIELDS, "count")
-    return part.kind == other.kind and all(
+    return (part.kind, part.apart) == (other.kind, other.apart) and all(
         part.of(field) == other.of(field) for field in {*part.typed, *other.typed} if field not in own
     )
 
@@ -92,10 +96,10 @@ def _in_ply(draft: Draft, path: Address) -> bool:
     return path.place is not None
 
 
-def _everywhere(draft: Draft, path: Address, build: Callable[[Part], Part]) -> Built:
-    """Build a part anew, and with it all that are the same all through."""
+def _everywhere(draft: Draft, path: Address, build: Callable[[Part], Part], together: bool = True) -> Built:
+    """Build a part anew, and with it all that are the same all through where they go together."""
     before = part_at(draft, path)
-    alike = {place for place, part in parts(draft.yarn) if _same(part, before)}
+    alike = {place for place, part in parts(draft.yarn) if _same(part, before)} if together else {path}
     return Built(replaced(draft, lambda place, part: build(part) if place in alike else part), path)
 
 
@@ -112,8 +116,9 @@ def _single(part: Part, **changed: str) -> Part:
     return part.with_typed({"count": "1", **changed})
 
 
-def _kept_count(new: Part, old: Part) -> Part:
-    return new.with_typed({"count": old.of("count")})
+def _in_place_of(old: Part, new: Part) -> Part:
+    """Return a part that takes the place of another: as many of it, and as much set apart."""
+    return new.with_typed({"count": old.of("count")}).model_copy(update={"apart": old.apart or new.apart})
 
 
 def _against(part: Part) -> str:
@@ -121,35 +126,35 @@ def _against(part: Part) -> str:
 
 
 def _ply(part: Part) -> Part:
-    return _kept_count(fresh("ply", (part.with_typed({"count": "2"}),), direction=_against(part)), part)
+    return _in_place_of(part, fresh("ply", (part.with_typed({"count": "2"}),), direction=_against(part)))
 
 
 def _chain(part: Part) -> Part:
-    return _kept_count(fresh("chain", (_single(part),), direction=_against(part)), part)
+    return _in_place_of(part, fresh("chain", (_single(part),), direction=_against(part)))
 
 
 def _core(part: Part) -> Part:
     """Return the part as a core, wrapped the way it was last twisted, so that the wheel does not untwist it."""
-    return _kept_count(fresh("core-spun", (_single(part),), direction=part.of("direction")), part)
+    return _in_place_of(part, fresh("core-spun", (_single(part),), direction=part.of("direction")))
 
 
 def _coil(part: Part) -> Part:
     binder = fresh("bought", direction=_against(part))
-    return _kept_count(fresh("wrapped", (binder, _single(part)), direction=_against(part)), part)
+    return _in_place_of(part, fresh("wrapped", (binder, _single(part)), direction=_against(part)))
 
 
 def _open(part: Part) -> Part:
     """Return what a part was laid from: its thickest-seen strand, the wrapper of a coiled yarn, else the first."""
-    return _kept_count(part.inner[-1 if part.kind == "wrapped" else 0], part)
+    return _in_place_of(part, part.inner[-1 if part.kind == "wrapped" else 0])
 
 
-def _add(draft: Draft, path: Address) -> Built:
+def _add(draft: Draft, path: Address, together: bool) -> Built:
     """Add one more strand: to the ply in hand, beside the strand in hand, or as a ply of the two."""
     if part_at(draft, path).kind == "ply":
-        return _everywhere(draft, path, _with_one_more)
+        return _everywhere(draft, path, _with_one_more, together)
     if _in_ply(draft, path):
-        return _only(lambda own: own.with_typed({"count": str(own.count + 1)}))(draft, path)
-    return _everywhere(draft, path, _ply)
+        return _only(lambda own: own.with_typed({"count": str(own.count + 1)}))(draft, path, together)
+    return _everywhere(draft, path, _ply, together)
 
 
 def _with_one_more(ply: Part) -> Part:
@@ -158,7 +163,7 @@ def _with_one_more(ply: Part) -> Part:
     return ply.with_inner((*rest, last.with_typed({"count": str(last.count + 1)})))
 
 
-def _duplicate(draft: Draft, path: Address) -> Built:
+def _duplicate(draft: Draft, path: Address, together: bool) -> Built:
     def build(strands: list[Part], place: int) -> int:
         strands.insert(place + 1, _single(strands[place]))
         return place + 1
@@ -166,19 +171,26 @@ def _duplicate(draft: Draft, path: Address) -> Built:
     return _at_parent(draft, path, build)
 
 
-def _part_off(draft: Draft, path: Address) -> Built:
-    """Take one of several like strands off as its own, to be made unlike."""
+def _part_off(draft: Draft, path: Address, together: bool) -> Built:
+    """Take one of several like strands off as its own: it is unlike from now on, and changes with none of them."""
 
     def build(strands: list[Part], place: int) -> int:
         part = strands[place]
         strands[place] = part.with_typed({"count": str(part.count - 1)})
-        strands.insert(place + 1, _single(part))
+        strands.insert(place + 1, _single(part).model_copy(update={"apart": word}))
         return place + 1
 
+    word = _fresh_word(draft)
     return _at_parent(draft, path, build)
 
 
-def _swap(draft: Draft, path: Address) -> Built:
+def _fresh_word(draft: Draft) -> str:
+    """Return a word that no part has been set apart by."""
+    taken = {part.apart for _, part in parts(draft.yarn)}
+    return next(word for word in map(str, range(1, len(taken) + 2)) if word not in taken)
+
+
+def _swap(draft: Draft, path: Address, together: bool) -> Built:
     """Change places with the strand that follows, or wrapper and binder with each other."""
     if _in_ply(draft, path):
 
@@ -193,7 +205,7 @@ def _swap(draft: Draft, path: Address) -> Built:
     return Built(swapped, above.inner("wrapper" if path.name == "binder" else "binder"))
 
 
-def _remove(draft: Draft, path: Address) -> Built:
+def _remove(draft: Draft, path: Address, together: bool) -> Built:
     """Take out one strand; the last one left of a ply stands for itself."""
     above = path.above
 
@@ -208,11 +220,11 @@ def _remove(draft: Draft, path: Address) -> Built:
     left = part_at(built.draft, above)
     if sum(each.count for each in left.inner) > 1:
         return built
-    alone = _kept_count(left.inner[0], left)
+    alone = _in_place_of(left, left.inner[0])
     return Built(replaced(built.draft, lambda own, part: alone if own == above else part), above)
 
 
-def _mirror(draft: Draft, path: Address) -> Built:
+def _mirror(draft: Draft, path: Address, together: bool) -> Built:
     """Turn a part over: S for Z all through."""
 
     def turn(own: Address, part: Part) -> Part:
@@ -230,15 +242,17 @@ def _fewer_colours(part: Part) -> Part:
     return part.with_typed({"colours": " ".join(part.colours[:-1])})
 
 
-def _only(build: Callable[[Part], Part]) -> Callable[[Draft, Address], Built]:
+def _only(build: Callable[[Part], Part]) -> Act:
     """Build this part alone, whatever is like it."""
-    return lambda draft, path: Built(replaced(draft, lambda place, part: build(part) if place == path else part), path)
+    return lambda draft, path, together: Built(
+        replaced(draft, lambda place, part: build(part) if place == path else part), path
+    )
 
 
 def _become(kind: str) -> Callable[[Part], Part]:
     def build(part: Part) -> Part:
         kept = {field: part.of(field) for field in ("direction", "colours", "run", "count", "size")}
-        return fresh("single" if kind == "single" else "bought", **kept)
+        return _in_place_of(part, fresh("single" if kind == "single" else "bought", **kept))
 
     return build
 
@@ -247,8 +261,8 @@ def _kind(*kinds: str) -> Callable[[Draft, Address], bool]:
     return lambda draft, path: part_at(draft, path).kind in kinds
 
 
-def _on(build: Callable[[Part], Part]) -> Callable[[Draft, Address], Built]:
-    return lambda draft, path: _everywhere(draft, path, build)
+def _on(build: Callable[[Part], Part]) -> Act:
+    return lambda draft, path, together: _everywhere(draft, path, build, together)
 
 
 def _several(draft: Draft, path: Address) -> bool:
@@ -294,11 +308,14 @@ def offered(draft: Draft, path: Address) -> list[Action]:
     return [action for action in ACTIONS if action.fits(draft, path)]
 
 
-def done(draft: Draft, path: Address, name: str) -> Built:
-    """Return the draft after an action; the same where the action does not fit the part, or would make far too many."""
+def done(draft: Draft, path: Address, name: str, together: bool = True) -> Built:
+    """Return the draft after an action on a part, and on its likes where they go together.
+
+    It is the same where the action does not fit the part, or would make far too many.
+    """
     built = Built(draft, path)
     for action in (*ACTIONS, *COLOURING):
         if action.name == name and action.fits(draft, path):
-            built = action.act(draft, path)
+            built = action.act(draft, path, together)
             break
     return Built(draft, path) if too_many(built.draft) else built

@@ -20,6 +20,7 @@ from pebble_wheel.workshop.evaluator import Evaluator
 USUAL_RATIO, USUAL_DRAFT = 7.0, 600.0
 """Of a wheel, and of a draft [mm], where treadles are first counted (assumed)."""
 
+ROUNDS = 4
 LOOSEST_FACTOR, TIGHTEST_FACTOR = 2.0, 150.0
 """Between which a single's twist is looked for by its ply-back."""
 
@@ -71,13 +72,13 @@ def _twist_as(by: str, evaluator: Evaluator, model: SingleModel, part: Part, set
 def _with_found(evaluator: Evaluator, part: Part, settings: Settings) -> Part:
     """Return a single with the turns that its ply-back says, as far as that can be read.
 
-    A gauge says another linear density at other turns, so it is looked for twice.
+    A gauge says another linear density at other turns, so it is looked for anew a few times.
     """
     guess = part.with_typed({"by": "usual", "count": "1"})
     found = ""
     try:
         fold = read_twist(part.of("twist"), settings.twist)
-        for _ in range(2):
+        for _ in range(ROUNDS):
             ((_, model),) = _singles(Draft(yarn=guess), settings)
             found = _turns_of_fold(evaluator, model, fold)
             if not found:

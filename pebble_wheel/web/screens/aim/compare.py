@@ -1,105 +1,24 @@
-"""Yarns side by side: every reading of each in one line, and where they differ."""
+"""Yarns that are pinned side by side, with what each is good for."""
 
-import math
-import re
-from dataclasses import dataclass
-
-from markupsafe import Markup
-
-from pebble_wheel.drawing.dress import dress_of
-from pebble_wheel.drawing.yarn import hanging_scale, hanging_svg
 from pebble_wheel.notation.design import Design
 from pebble_wheel.web.shared.base import Desk
-from pebble_wheel.web.shared.yarn import YarnView, view_of
-from pebble_wheel.wording.advice import TEACHER
-from pebble_wheel.wording.figures import Figure, loop_figure, rest_figures, size_figures, spinning_figures, yarn_figures
+from pebble_wheel.web.shared.compare import Beside, Compared, side_by_side
+from pebble_wheel.web.shared.yarn import view_of
 from pebble_wheel.wording.merits import MERITS
-from pebble_wheel.wording.names import verdict_words
 from pebble_wheel.workshop.aim import Candidate
-
-CLOSE = 0.02
-"""Of each other: readings nearer than that are called the same."""
-
-
-@dataclass(frozen=True)
-class Column:
-    """One yarn."""
-
-    pin: str
-    name: str
-    drawing: Markup
-
-
-@dataclass(frozen=True)
-class Line:
-    """One reading of every yarn, in their order; empty where a yarn has no such reading."""
-
-    label: str
-    values: tuple[str, ...]
-
-    @property
-    def differs(self) -> tuple[bool, ...]:
-        """Whether each differs from the first by more than figures are good for."""
-        return tuple(not _alike(value, self.values[0]) for value in self.values)
-
-
-_NUMBER = re.compile(r"\d[\d,]*\.?\d*")
-
-
-def _alike(value: str, other: str) -> bool:
-    """Whether two readings say the same, their numbers within :data:`CLOSE` of each other."""
-    if _NUMBER.sub("", value) != _NUMBER.sub("", other):
-        return False
-    pairs = zip(_NUMBER.findall(value), _NUMBER.findall(other), strict=True)
-    return all(
-        math.isclose(float(own.replace(",", "")), float(each.replace(",", "")), rel_tol=CLOSE) for own, each in pairs
-    )
-
-
-@dataclass(frozen=True)
-class Compared:
-    """Yarns side by side."""
-
-    columns: tuple[Column, ...]
-    lines: tuple[Line, ...]
 
 
 def compared(yarns: list[tuple[str, Candidate, Design]], desk: Desk) -> Compared:
     """Return several yarns side by side, drawn at one scale, each with its pin."""
-    views = [view_of(desk.evaluator, design, desk.display) for _, _, design in yarns]
-    scale = hanging_scale(each.reading.made for each in views)
-    columns = [
-        Column(
-            pin,
-            design.name,
-            Markup(hanging_svg(seen.reading.made, dress_of(design.yarn), f"pin{place}", design.name, scale, fine=True)),
-        )
-        for place, ((pin, _, design), seen) in enumerate(zip(yarns, views, strict=True))
-    ]
-    figures = [_figures(seen, found) for seen, (_, found, _) in zip(views, yarns, strict=True)]
-    labels = list(dict.fromkeys(label for each in figures for label in each))
-    lines = [Line(label, tuple(each.get(label, "–") for each in figures)) for label in labels]
-    return Compared(tuple(columns), tuple(lines))
+    return side_by_side(
+        [
+            Beside(pin, design.name, view_of(desk.evaluator, design, desk.display), _merits(found))
+            for pin, found, design in yarns
+        ]
+    )
 
 
-def _figures(seen: YarnView, found: Candidate) -> dict[str, str]:
-    """Return every reading of a yarn by its label."""
-    reading, display = seen.reading, seen.display
-    whole = [*yarn_figures(reading, display), *size_figures(reading, display)]
-    values = {"structure": seen.structure, **_said(whole)}
-    values["how it rests"] = verdict_words(reading.balance.verdict, seen.design.yarn)
-    values |= _said([loop_figure(reading, display), *rest_figures(reading, display)])
-    single = next((row for row in seen.rows if row.level.path in reading.singles), None)
-    if single:
-        values |= {
-            f"single: {label}": value for label, value in _said(spinning_figures(single, reading, display)).items()
-        }
-    if found.judged:
-        for aspect, merit in found.judged.merits.items():
-            values[MERITS[aspect].words] = f"{100 * merit.score:.0f} of 100"
-    values[TEACHER] = "; ".join(each.text for each in seen.advice) or "nothing"
-    return values
-
-
-def _said(figures: list[Figure]) -> dict[str, str]:
-    return {each.label.split(", usual")[0]: each.value for each in figures}
+def _merits(found: Candidate) -> dict[str, str]:
+    if not found.judged:
+        return {}
+    return {MERITS[aspect].words: f"{100 * merit.score:.0f} of 100" for aspect, merit in found.judged.merits.items()}

@@ -29,11 +29,12 @@ from pebble_wheel.notation.design import Design
 from pebble_wheel.notation.draft import design_of
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.weights import WEIGHT_TABLES, middle_of
-from pebble_wheel.web.screens.aim.compare import Compared, compared
+from pebble_wheel.web.screens.aim.compare import compared
 from pebble_wheel.web.screens.aim.form import AimForm
 from pebble_wheel.web.shared.aimed import aim_of, candidate_of
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.choices import Choice, choices_of
+from pebble_wheel.web.shared.compare import Compared
 from pebble_wheel.wording import titles
 from pebble_wheel.wording.advice import Advice
 from pebble_wheel.wording.candidate import Cell, cells, in_the_way, steps_of

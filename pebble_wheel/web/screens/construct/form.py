@@ -5,8 +5,18 @@ from typing import cast
 
 from pebble_wheel.drawing.yarn import REACHES, Reach
 from pebble_wheel.notation.address import WHOLE, Address
-from pebble_wheel.notation.design import read_design, write_design
-from pebble_wheel.notation.draft import FIELDS, Draft, Part, design_of, draft_of, part_at, parts, read_draft
+from pebble_wheel.notation.design import read_design, walk, write_design
+from pebble_wheel.notation.draft import (
+    FIELDS,
+    Draft,
+    Part,
+    design_of,
+    draft_of,
+    part_at,
+    parts,
+    read_draft,
+    write_draft,
+)
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.store.lots import Lot
@@ -14,6 +24,7 @@ from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.forms import Fields, several, texts
 from pebble_wheel.web.shared.yarn import PICTURES, Picture
 from pebble_wheel.workshop.edits import done, typed_into
+from pebble_wheel.workshop.match import WAYS, matched, models
 from pebble_wheel.workshop.refit import moved
 from pebble_wheel.workshop.settle import overplied, settled
 from pebble_wheel.workshop.starts import FIRST, STARTS, start
@@ -47,6 +58,10 @@ class Work:
     moved: dict[str, str] = field(default_factory=dict)
     """What was typed for a reading that could not be moved so, by its field."""
     moved_faults: tuple[Fault, ...] = ()
+    matching: Address = NOWHERE
+    """The strand that the single in hand is to match, while one is to be chosen from what comes of it either way."""
+    beside: str = ""
+    """The draft laid beside this one; empty for none."""
     retwisted: bool = False
     """Whether the twist of the single shown is said in another way than the page has a field for."""
 
@@ -92,13 +107,43 @@ def read_work(form: Fields, desk: Desk) -> Work:
         typed.get("ask", typed.get("asked", "")),
         typed.get("text"),
         holding=several(form, "hold"),
+        beside=_beside(typed.get("beside", "")),
         retwisted=retwisted,
     )
-    action = typed.get("do", "")
+    action, together = typed.get("do", ""), "together" in typed or work.shown != work.at
     moving = action if action.startswith("if-") else typed.get("move", "")
     if moving.startswith("if-"):
         work = _moved(work, moving, typed.get(moving, "")[:MOST_MOVED], desk)
-    return work if work.moved_faults or action == moving else _done(work, action, desk)
+    if action == "match" or action.startswith("match-"):
+        return _matched(work, Address(typed.get("match", "")), action.removeprefix("match").strip("-"), desk)
+    if action in ("beside", "let-beside", "take-beside"):
+        return _laid_beside(work, action)
+    return work if work.moved_faults or action == moving else _done(work, action, desk, together)
+
+
+def _beside(text: str) -> str:
+    """Return a draft that was laid beside, if it is one."""
+    try:
+        return text and write_draft(read_draft(text))
+    except InputError:
+        return ""
+
+
+def _laid_beside(work: Work, action: str) -> Work:
+    """Return the work with its draft laid beside itself, or changed for the one that lies there, or that let go."""
+    own = write_draft(work.draft)
+    if action == "take-beside" and work.beside:
+        draft = read_draft(work.beside)
+        return replace(work, draft=draft, beside=own, at=_nearest(draft, work.at), shown=NOWHERE)
+    return replace(work, beside=own if action == "beside" else "")
+
+
+def _matched(work: Work, model: Address, way: str, desk: Desk) -> Work:
+    """Return the work with the single in hand matched to another strand, or with what comes of it to choose from."""
+    if way not in WAYS:
+        return replace(work, matching=model if model in {each for each, _ in models(work.draft, work.at)} else NOWHERE)
+    drafts = matches(work.draft, work.at, model, desk)
+    return replace(work, draft=drafts[way], shown=NOWHERE) if way in drafts else work
 
 
 def _of_lot(own: dict[str, str], part: Part, lot: Lot) -> tuple[dict[str, str], bool]:
@@ -110,6 +155,18 @@ def _of_lot(own: dict[str, str], part: Part, lot: Lot) -> tuple[dict[str, str], 
     if lot.lot.run_m:
         brought["run"] = f"{lot.lot.run_m:g} m"
     return {**own, "fibre": fibre, **brought}, True
+
+
+def matches(draft: Draft, path: Address, model: Address, desk: Desk) -> dict[str, Draft]:
+    """Return the draft with the single in hand matched to another strand, each way; nothing where that cannot be."""
+    try:
+        design = design_of(draft, desk.settings)
+        reading = desk.evaluator.read(design)
+        places = {own: str(place) for own, place, _ in walk(design.yarn)}
+        ways = matched(draft, path, model, reading, places, desk.settings)
+        return {way: settled(desk.evaluator, each, desk.settings) for way, each in ways.items()}
+    except InputError:
+        return {}
 
 
 def _reach(text: str) -> Reach:
@@ -127,7 +184,7 @@ def _moved(work: Work, place: str, text: str, desk: Desk) -> Work:
     return replace(work, draft=draft, shown=NOWHERE)
 
 
-def _done(work: Work, action: str, desk: Desk) -> Work:
+def _done(work: Work, action: str, desk: Desk, together: bool) -> Work:
     """Return the work after what a button asked for."""
     name = action.removeprefix("start-")
     if name != action and name in STARTS:
@@ -138,7 +195,7 @@ def _done(work: Work, action: str, desk: Desk) -> Work:
         return _read(work, work.text)
     if not action:
         return work
-    built = done(work.draft, work.at, action)
+    built = done(work.draft, work.at, action, together)
     draft = overplied(built.draft, built.at) if action == "ply" else built.draft
     draft = settled(desk.evaluator, draft, desk.settings)
     return replace(work, draft=draft, at=_nearest(draft, built.at), shown=NOWHERE)

@@ -1,6 +1,7 @@
 """What the construction screen shows: a value for each part of the page."""
 
 import re
+from contextlib import suppress
 from dataclasses import dataclass, replace
 
 from markupsafe import Markup
@@ -9,12 +10,23 @@ from pebble_wheel.drawing.tree import Branch, grow
 from pebble_wheel.drawing.yarn import REACHES
 from pebble_wheel.mechanics.backwards.merits import steps_of
 from pebble_wheel.notation.address import WHOLE, Address
-from pebble_wheel.notation.draft import FIELDS, Part, design_of, in_fields, part_at, parts, place_of, write_draft
+from pebble_wheel.notation.draft import (
+    FIELDS,
+    Part,
+    design_of,
+    in_fields,
+    part_at,
+    parts,
+    place_of,
+    read_draft,
+    write_draft,
+)
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.store.designs import Kept
-from pebble_wheel.web.screens.construct.form import NOWHERE, Work
+from pebble_wheel.web.screens.construct.form import NOWHERE, Work, matches
 from pebble_wheel.web.shared.base import LOT, Desk
 from pebble_wheel.web.shared.choices import Choice, choices_of
+from pebble_wheel.web.shared.compare import Beside, Compared, side_by_side
 from pebble_wheel.web.shared.yarn import Viewpoint, YarnView, view_of
 from pebble_wheel.wording.advice import Advice
 from pebble_wheel.wording.figures import (
@@ -42,11 +54,12 @@ from pebble_wheel.wording.names import (
     part_hint,
     part_words,
 )
-from pebble_wheel.wording.spinning import TWIST_TYPED, TWIST_WORDS, twist_hint
+from pebble_wheel.wording.spinning import AS_IT_IS, LAID_BESIDE, TWIST_TYPED, TWIST_WORDS, spun_words, twist_hint
 from pebble_wheel.wording.washing import DRYING_WORDS, WASH_WORDS
 from pebble_wheel.wording.why import Why, why
 from pebble_wheel.workshop.edits import likes, offered
 from pebble_wheel.workshop.hands import hands_of
+from pebble_wheel.workshop.match import models
 from pebble_wheel.workshop.refit import readings_to_hold
 from pebble_wheel.workshop.starts import STARTS
 
@@ -174,6 +187,8 @@ class Hand:
     likes: int
     """How many other parts are like it."""
 
+    models: list[Choice]
+    """The strands that a single can be matched to."""
     fibres: list[Choice]
     """What can be chosen, lots in hand first; empty where the page has it already."""
 
@@ -226,6 +241,8 @@ class ConstructView:
     said: str
     changed: Kept | None
     """The design as another window kept it meanwhile."""
+    compared: Compared | None
+    """This yarn beside another, or what comes of matching a single either way."""
     wrong: bool
     unmade: bool
     """Whether the draft makes no yarn, so that the picture is an older one."""
@@ -260,6 +277,7 @@ def parts_of(work: Work, desk: Desk, said: str = "", changed: Kept | None = None
         faults = in_fields(error).faults
     part, refill = part_at(work.draft, work.at), work.shown != work.at
     fibres = desk.fibre_choices(lot_or_fibre(part)) if refill else []
+    strands = [Choice(path, _strand_words(path, each)) for path, each in models(work.draft, work.at)]
     return ConstructView(
         work=work,
         draft_text=write_draft(work.draft.model_copy(update={"name": ""})),  # the name has a field of its own
@@ -270,6 +288,7 @@ def parts_of(work: Work, desk: Desk, said: str = "", changed: Kept | None = None
             work.at,
             part_words(part),
             likes(work.draft, work.at),
+            strands,
             fibres,
         ),
         faults=_own_faults((*faults, *work.moved_faults), work.at),
@@ -279,9 +298,40 @@ def parts_of(work: Work, desk: Desk, said: str = "", changed: Kept | None = None
         fields=(*FIELDS[part.kind], "name", "wash", "drying"),
         said=said,
         changed=changed,
+        compared=_compared(work, seen, desk) if seen else None,
         wrong=bool(faults or work.text_faults or work.moved_faults),
         unmade=bool(faults),
     )
+
+
+def _strand_words(path: Address, part: Part) -> str:
+    """Return what a strand is called where it must be told from the others."""
+    place = "" if path.place is None else f", number {path.place + 1}"
+    return f"{part_words(part)}{place}, {part_hint(part)}"
+
+
+def _compared(work: Work, seen: YarnView, desk: Desk) -> Compared | None:
+    """Return the yarns to choose from, side by side; None where there is nothing to choose."""
+    if work.matching:
+        ways = matches(work.draft, work.at, work.matching, desk)
+        drafts = [(f"match-{way}", spun_words(way), draft) for way, draft in ways.items()]
+    elif work.beside:
+        drafts = [("take-beside", LAID_BESIDE, read_draft(work.beside))]
+    else:
+        return None
+    yarns = [] if work.matching else [Beside("", AS_IT_IS, seen, _part_in_hand(seen))]
+    for key, words, draft in drafts:
+        with suppress(InputError):
+            other = view_of(desk.evaluator, design_of(draft, desk.settings), desk.display, Viewpoint(at=work.at))
+            yarns.append(Beside(key, words, other, _part_in_hand(other)))
+    return side_by_side(yarns) if yarns else None
+
+
+def _part_in_hand(seen: YarnView) -> dict[str, str]:
+    """Return what is to be said of the part in hand, where that is not the whole."""
+    if seen.in_hand.path == WHOLE:
+        return {}
+    return {f"this strand: {each.label}": each.value for each in part_figures(seen.in_hand, seen.reading, seen.display)}
 
 
 def lot_or_fibre(part: Part) -> str:
