@@ -10,6 +10,7 @@ from pebble_wheel.mechanics.backwards.merits import Aspect, Hands
 from pebble_wheel.mechanics.backwards.solve import Measure
 from pebble_wheel.mechanics.fibre.packing import Draw, Prep
 from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.mechanics.making.amounts import WASTE
 from pebble_wheel.mechanics.wash.bloom import Drying, Finish, Wash
 from pebble_wheel.notation.amounts import read_number
 from pebble_wheel.notation.colour import UNDYED
@@ -81,6 +82,13 @@ class Aim:
     """In hand."""
     metres: float | None
     """Wanted."""
+    own_waste: float | None = None
+    """Share of the fibre that is lost on the way, where it is known of this very fibre."""
+
+    @property
+    def waste(self) -> float:
+        """Share of the fibre that is lost on the way."""
+        return WASTE[self.prep] if self.own_waste is None else self.own_waste
 
 
 def read_aim(typed: Mapping[str, str], colours: tuple[str, ...], settings: Settings) -> Aim:

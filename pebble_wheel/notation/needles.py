@@ -32,6 +32,15 @@ def read_needle(text: str, unit: str, place: str = "needle") -> float:
     return US_NEEDLES[number]
 
 
+def nearest_needle(mm: float) -> float:
+    """Return the needle that can be bought nearest to a diameter [mm].
+
+    >>> nearest_needle(3.9)
+    4.0
+    """
+    return min(US_NEEDLES.values(), key=lambda each: abs(each - mm))
+
+
 def us_number(mm: float) -> str:
     """Return the US number nearest to a needle.
 

@@ -3,7 +3,7 @@
 import json
 import sqlite3
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from pebble_wheel.mechanics.strand.structure import CHAIN_LEGS
 from pebble_wheel.notation.address import Address
@@ -38,6 +38,8 @@ class Lot:
     uid: str
     lot: LotModel
     typed: dict[str, str]
+    left: float | None = None
+    """Grams that no weighed skein has taken; None where the lot was not weighed, or that was not asked for."""
 
 
 @dataclass(frozen=True)
@@ -115,8 +117,15 @@ def shelf(connection: sqlite3.Connection) -> list[Lot | DamagedLot]:
 
 
 def usable(connection: sqlite3.Connection) -> list[Lot]:
-    """Return the lots on the shelf that can be read, by name."""
-    return [each for each in shelf(connection) if isinstance(each, Lot)]
+    """Return the lots on the shelf that can be read, by name, with what is left of each."""
+    return [_with_left(connection, each) for each in shelf(connection) if isinstance(each, Lot)]
+
+
+def _with_left(connection: sqlite3.Connection, kept: Lot) -> Lot:
+    if kept.lot.grams is None:
+        return kept
+    used = sum(each.grams for each in uses(connection, kept.uid))
+    return replace(kept, left=max(kept.lot.grams - used, 0.0))
 
 
 def uses(connection: sqlite3.Connection, uid: str) -> list[Use]:

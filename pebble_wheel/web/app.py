@@ -30,6 +30,7 @@ from pebble_wheel.web.screens.devices import routes as devices
 from pebble_wheel.web.screens.fibre import routes as fibre
 from pebble_wheel.web.screens.finish import routes as finish
 from pebble_wheel.web.screens.notebook import routes as notebook
+from pebble_wheel.web.screens.project import routes as project
 from pebble_wheel.web.screens.settings import routes as settings
 from pebble_wheel.web.screens.shelf import routes as shelf
 from pebble_wheel.web.screens.versions import routes as versions
@@ -52,7 +53,7 @@ from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.starts import FIRST, STARTS, start
 
 LOCAL_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
-SCREENS = (shelf, versions, fibre, aim, construct, finish, notebook, devices, settings)
+SCREENS = (shelf, versions, fibre, project, aim, construct, finish, notebook, devices, settings)
 
 
 def create_app(database: Path, hosts: list[str] | None = None, demo: bool = False, paired_at: str = "") -> FastAPI:

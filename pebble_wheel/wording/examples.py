@@ -17,6 +17,7 @@ class Like:
     garment: str
     staple: str
     run: str
+    gauge: str
 
 
 def like(settings: Settings) -> Like:
@@ -31,4 +32,5 @@ def like(settings: Settings) -> Like:
         "40 in" if inches else "100 cm",
         "4 in" if inches else "100 mm",
         "1/2 yd" if inches else "0.4 m",
+        "22 in 4 in" if inches else "22 in 10 cm",
     )

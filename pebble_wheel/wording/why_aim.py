@@ -4,7 +4,6 @@ from dataclasses import dataclass
 
 from pebble_wheel.mechanics.backwards.merits import Judged
 from pebble_wheel.mechanics.counts import INCH
-from pebble_wheel.mechanics.making.amounts import WASTE
 from pebble_wheel.mechanics.making.wheel import DRAFTING, HANDLING, PLYING
 from pebble_wheel.mechanics.reading.draws import VARIANTS
 from pebble_wheel.notation.aim import Aim
@@ -52,7 +51,7 @@ def _lean(about: _About) -> Inputs:
 def _makes(about: _About) -> Inputs:
     return [
         ("grist, finished", about.display.grist(about.judged.finished_tex)),
-        ("waste", f"{WASTE[about.aim.prep]:.0%}"),
+        ("waste", f"{about.aim.waste:.0%}"),
         ("fibre", about.display.grams(about.found.grams)),
         ("yarn", about.display.metres(about.found.metres)),
     ]

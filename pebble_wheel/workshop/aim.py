@@ -7,7 +7,7 @@ from pebble_wheel.mechanics.backwards.merits import Aspect, Judged, Merit
 from pebble_wheel.mechanics.backwards.solve import Hindrance, Knobs, Wish, factor_for
 from pebble_wheel.mechanics.fibre.packing import Draw, Prep
 from pebble_wheel.mechanics.fibre.table import Range
-from pebble_wheel.mechanics.making.amounts import WASTE, grams_needed, metres_made
+from pebble_wheel.mechanics.making.amounts import grams_needed, metres_made
 from pebble_wheel.mechanics.strand.single import twist_factor
 from pebble_wheel.mechanics.strand.structure import (
     Bought,
@@ -97,7 +97,7 @@ def _candidate(evaluator: Evaluator, aim: Aim, name: str) -> Candidate:
 
 def _with_enough(found: Candidate, judged: Judged, aim: Aim) -> Candidate:
     """Return a candidate with metres and grams, and with what the fibre in hand falls short of."""
-    waste, tex = WASTE[aim.prep], judged.finished_tex * _share_in_hand(judged)
+    waste, tex = aim.waste, judged.finished_tex * _share_in_hand(judged)
     made = float(metres_made(aim.grams, tex, waste)) if aim.grams else None
     metres = aim.metres or made or USUAL_METRES
     hindrances = found.hindrances

@@ -120,5 +120,5 @@ def test_matching_and_laying_beside_on_the_page(http):
     assert '"size":"100 tex"' in draft_in(back) and '"size":"120 tex"' not in draft_in(back)
     gone = http.post("/construct/follow", data={**thicker, "do": "let-beside"}, headers=HTMX).text
     assert "laid beside" not in gone
-    junk = http.post("/construct/follow", data={**asked, "beside": "{}", "do": "match-Q"}, headers=HTMX)
-    assert junk.status_code == 200 and "matched" not in junk.text
+    junk = http.post("/construct/follow", data={**asked, "beside": "{}", "match": "yarn", "do": "match"}, headers=HTMX)
+    assert junk.status_code == 200 and "matched, spun" not in junk.text and "laid beside" not in junk.text

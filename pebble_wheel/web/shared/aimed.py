@@ -51,10 +51,11 @@ def aim_of(aimed: Aimed, desk: Desk) -> Aim:
     """
     lot, typed, colours = desk.lot(aimed.typed["fibre"]), aimed.typed, aimed.colours
     if lot:
-        grams = "" if lot.lot.grams is None else f"{lot.lot.grams:g} g"
+        grams = f"{lot.left:g} g" if lot.left else ""
         typed = {**typed, "fibre": lot.lot.fibre.model_dump_json(exclude_none=True), "grams": typed["grams"] or grams}
         colours = tuple(lot.lot.colours)[:MOST_COLOURS] if colours == (UNDYED,) else colours
-    return read_aim(typed, colours, desk.settings)
+    aim = read_aim(typed, colours, desk.settings)
+    return replace(aim, own_waste=lot.lot.waste) if lot else aim
 
 
 def candidate_of(desk: Desk, query: str) -> Candidate | None:

@@ -1,0 +1,1 @@
+"""Starting from what is to be knitted."""
