@@ -11,6 +11,8 @@ from pebble_wheel.mechanics.backwards.solve import Measure
 from pebble_wheel.mechanics.fibre.packing import Draw, Prep
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.making.amounts import WASTE
+from pebble_wheel.mechanics.strand.single import tex_of_firm_thread
+from pebble_wheel.mechanics.strand.structure import Nature
 from pebble_wheel.mechanics.wash.bloom import Drying, Finish, Wash
 from pebble_wheel.notation.amounts import read_number
 from pebble_wheel.notation.colour import UNDYED
@@ -44,6 +46,8 @@ FIELDS: dict[str, str] = {
     "run": "4 m",
     "colouring": "either",
     "thinnest": "",
+    "core": "",
+    "core_nature": "hairy",
     "ratios": USUAL_RATIOS,
     "pace": USUAL_PACE,
     "wash": "snap",
@@ -54,6 +58,14 @@ FIELDS: dict[str, str] = {
     "matter-wear": "1",
 }
 """What can be typed, and what a fresh aim holds; besides these the colours in hand and the structures left out."""
+
+
+@dataclass(frozen=True)
+class Core:
+    """A strand in hand to wrap or wind round."""
+
+    tex: float
+    nature: Nature
 
 
 @dataclass(frozen=True)
@@ -82,6 +94,8 @@ class Aim:
     """In hand."""
     metres: float | None
     """Wanted."""
+    core: Core | None = None
+    """What is wrapped or wound round, where one in hand is to be used."""
     own_waste: float | None = None
     """Share of the fibre that is lost on the way, where it is known of this very fibre."""
 
@@ -119,6 +133,10 @@ def read_aim(typed: Mapping[str, str], colours: tuple[str, ...], settings: Setti
             raise InputError(Fault(place, "give the thinnest single by its gauge, like 40 wpi or 0.5 mm"))
         return size.diameter_mm
 
+    def core(text: str, place: str) -> float:
+        size = read_size(text, settings.size, place, settings)
+        return float(tex_of_firm_thread(size.diameter_mm)) if size.diameter_mm is not None else size.tex or 1.0
+
     def maybe(how: Any) -> Any:
         return lambda text, place: how(text, place) if text.strip() else None
 
@@ -132,6 +150,8 @@ def read_aim(typed: Mapping[str, str], colours: tuple[str, ...], settings: Setti
         "stage": read("stage", _one_of(get_args(Stage))),
         "run": read("run", lambda text, place: _run(read_length(text, settings.long_unit, place), place)),
         "thinnest": read("thinnest", maybe(gauge)),
+        "core": read("core", maybe(core)),
+        "core_nature": read("core_nature", _one_of(get_args(Nature))),
         "ratios": read("ratios", read_ratios),
         "pace": read("pace", read_pace),
         "wash": read("wash", _one_of(get_args(Wash))),
@@ -157,6 +177,7 @@ def read_aim(typed: Mapping[str, str], colours: tuple[str, ...], settings: Setti
         finish=Finish(aim["wash"], aim["drying"]),
         grams=aim["grams"],
         metres=aim["metres"] and aim["metres"] / 1000,
+        core=Core(aim["core"], aim["core_nature"]) if aim["core"] else None,
     )
 
 

@@ -19,6 +19,7 @@ from pebble_wheel.mechanics.strand.structure import (
     Chain,
     CoreSpun,
     Member,
+    Nature,
     Node,
     OfBalanced,
     Ply,
@@ -118,6 +119,10 @@ class BoughtModel(_Strict):
     """A bought thread, at rest with its twist as bought."""
 
     kind: Literal["bought"]
+    nature: Nature | None = None
+    """Smooth where it is left out."""
+    fibre: FibreField | None = None
+    """What it is of, where that is known."""
     tex: Annotated[float, Field(ge=0.5, le=50_000)]
     diameter_mm: Annotated[float, Field(ge=0.01, le=50)] | None = None
     twist: TwistModel
@@ -305,7 +310,8 @@ def structure_of(model: NodeModel) -> Node:
             return Single(fibre_of(model.fibre), model.prep, draw, float(model.tex), twist, size_off=off)
         case BoughtModel():
             thick = model.diameter_mm or firm_thread(model.tex)
-            return Bought(float(model.tex), float(thick), twist)
+            fibre = None if model.fibre is None else fibre_of(model.fibre)
+            return Bought(float(model.tex), float(thick), twist, model.nature or "smooth", fibre)
         case PlyModel():
             return Ply(tuple(_members(model)), twist, model.tension_share)
         case ChainModel():
@@ -432,7 +438,9 @@ def _fibres(model: NodeModel) -> list[tuple[str, FibreField]]:
             return [("fibre", model.fibre)]
         case CoreSpunModel():
             return [("wrap.fibre", model.wrap.fibre)]
-        case BoughtModel() | PlyModel() | ChainModel() | WrappedModel():
+        case BoughtModel():
+            return [] if model.fibre is None else [("fibre", model.fibre)]
+        case PlyModel() | ChainModel() | WrappedModel():
             return []
 
 

@@ -9,6 +9,7 @@ from pebble_wheel.mechanics.fibre.packing import Draw, Prep, usual_draw
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.strand.layout import EVEN
 from pebble_wheel.mechanics.strand.single import tex_of_firm_thread
+from pebble_wheel.mechanics.strand.structure import Nature
 from pebble_wheel.mechanics.wash.bloom import Blocking, Drying, Wash
 from pebble_wheel.notation.address import WHOLE, Address, parted
 from pebble_wheel.notation.amounts import read_number
@@ -41,13 +42,23 @@ Read = TypeVar("Read")
 Kind = Literal["single", "bought", "ply", "chain", "core-spun", "wrapped"]
 
 _SPUN = {"fibre": "corriedale", "prep": "combed", "draw": "short", "size": "100 tex"}
+_IN_HAND = {"nature": "smooth", "fibre": "", "size": "50 tex", "thick": ""}
 _TURNED = {"by": "turns", "twist": "220 t/m", "found": ""}
 _COLOURED = {"colours": UNDYED, "run": "2 m"}
 _LAID = {"by": "balance", "twist": "1.0", "direction": "S"}
 
 FIELDS: dict[Kind, dict[str, str]] = {
     "single": {**_SPUN, **_TURNED, "direction": "Z", **_COLOURED, "count": "1"},
-    "bought": {"size": "50 tex", "thick": "", "twist": "450 t/m", "direction": "Z", **_COLOURED, "count": "1"},
+    "bought": {
+        "nature": "smooth",
+        "fibre": "",
+        "size": "50 tex",
+        "thick": "",
+        "twist": "450 t/m",
+        "direction": "Z",
+        **_COLOURED,
+        "count": "1",
+    },
     "ply": {**_LAID, "share": f"{EVEN:g}", "count": "1"},
     "chain": {"loop": "160 mm", **_LAID, "count": "1"},
     "core-spun": {
@@ -94,6 +105,7 @@ _CHOICES: dict[str, tuple[str, ...]] = {
     "prep": get_args(Prep),
     "draw": get_args(Draw),
     "direction": get_args(Direction),
+    "nature": get_args(Nature),
 }
 
 
@@ -317,6 +329,8 @@ def _own(
         case "bought":
             own = {"tex": read("size", lambda text, place: _thread_tex(text, settings, place))}
             thick = {"diameter_mm": read("thick", small)} if part.of("thick").strip() else {}
+            thick |= {"nature": part.of("nature")} if part.of("nature") != "smooth" else {}
+            thick |= {"fibre": _fibre(part, path, faults)["fibre"]} if part.of("fibre") else {}
             return own | thick | _colours(part, read, settings)
         case "chain":
             return {"loop_mm": read("loop", small)}
@@ -410,7 +424,8 @@ def _part(model: NodeModel) -> Part:
             typed |= _fibre_typed(model.fibre) | _colours_typed(model.colours, model.colour_run_m)
         case BoughtModel():
             thick = "" if model.diameter_mm is None else f"{_exact(model.diameter_mm)} mm"
-            typed |= {"size": f"{_exact(model.tex)} tex", "thick": thick}
+            typed |= {"size": f"{_exact(model.tex)} tex", "thick": thick, "nature": model.nature or "smooth"}
+            typed |= _fibre_typed(model.fibre) if model.fibre else {}
             typed |= _colours_typed(model.colours, model.colour_run_m)
         case PlyModel():
             typed |= {"share": _exact(model.tension_share)}

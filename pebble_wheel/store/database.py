@@ -1,10 +1,11 @@
 """Opening the database, its migrations and its transactions."""
 
 import sqlite3
+import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from importlib.resources import files
 from pathlib import Path
 
@@ -181,8 +182,14 @@ def _write_ahead(connection: sqlite3.Connection) -> None:
 
 
 def now() -> str:
-    """Return the time for a record, UTC to the millisecond."""
-    return datetime.now(UTC).isoformat(timespec="milliseconds")
+    """Return the time for a record, UTC to the millisecond; later than any that this process was told before."""
+    global _told  # noqa: PLW0603
+    with _telling:
+        _told = max(datetime.now(UTC), _told + timedelta(milliseconds=1))
+        return _told.isoformat(timespec="milliseconds")
+
+
+_told, _telling = datetime.min.replace(tzinfo=UTC), threading.Lock()
 
 
 def _statements(script: str) -> Iterator[str]:

@@ -175,6 +175,12 @@ def _said(found: Finding, reading: Reading, display: Display) -> tuple[str, str,
                 "A woolly core grips the fibre, a slick one does not.",
                 "Spin a few centimetres of plain single first to anchor it, and lock the end the same way.",
             )
+        case "loops-show":
+            return (
+                "The loops of the core show through the wrap.",
+                "A looped thread is no even ground: the wrap lies in its valleys, and the loops stand out.",
+                "If that is meant, leave it so; else lay the wrap on thicker, or take a hairy core.",
+            )
         case "core-tightened" | "core-untwisted":
             turned = "tightens" if found.code == "core-tightened" else "loosens"
             return (

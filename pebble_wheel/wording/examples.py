@@ -18,6 +18,7 @@ class Like:
     staple: str
     run: str
     gauge: str
+    core: str
 
 
 def like(settings: Settings) -> Like:
@@ -33,4 +34,5 @@ def like(settings: Settings) -> Like:
         "4 in" if inches else "100 mm",
         "1/2 yd" if inches else "0.4 m",
         "22 in 4 in" if inches else "22 in 10 cm",
+        "5000 yd/lb" if settings.size == "yd/lb" else "0.5 mm",
     )

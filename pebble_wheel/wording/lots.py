@@ -14,6 +14,7 @@ FITNESS: tuple[tuple[float, str], ...] = (
 )
 """By fibre diameter, µm, up to which it is fit: common practice, no source."""
 
+NOT_KNOWN = "not known"
 OWN_FIBRE = "own fibre, as the file says"
 """One that is given in place, and is no lot on the shelf."""
 

@@ -15,6 +15,7 @@ from pebble_wheel.mechanics.backwards.merits import (
     ROUGH,
     SLOW,
     SPRINGY,
+    STIFF,
     Aspect,
     Merit,
 )
@@ -74,6 +75,17 @@ MERITS: dict[Aspect, _MeritWords] = {
         f"1 − φ/{DENSEST:g}",
         "φ is the share of the finished thickness that is fibre; the rest is air.",
         lambda own, display: [("φ", f"{own['packed']:.3f}")],
+    ),
+    "drape": _MeritWords(
+        "soft in cloth",
+        f"exp(−r/{STIFF:g}),  r² = d_f² + s (D² − d_f²)",
+        "How thick a rod would bend as the yarn does, weight for weight. Fibres that slide bend each for itself; those "
+        "that twist and packing hold, and a core of thread, bend as one.",
+        lambda own, display: [
+            ("D", display.length(own["thick"])),
+            ("s, held", f"{own['held']:.0%}"),
+            ("r", display.length(own["rod"])),
+        ],
     ),
     "colours": _MeritWords(
         "colours kept",

@@ -172,7 +172,7 @@ def part_hint(part: Part) -> str:
         case "core-spun":
             return f"{fibre} wrap"
         case "bought":
-            return part.of("size")
+            return part.of("size") if part.of("nature") == "smooth" else f"{part.of('size')} · {part.of('nature')}"
         case "ply" | "chain" | "wrapped":
             return f"{part.of('twist')} × balanced" if part.of("by") == "balance" else part.of("twist")
 

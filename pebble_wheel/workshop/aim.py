@@ -22,9 +22,9 @@ from pebble_wheel.mechanics.strand.structure import (
     wrap_of,
 )
 from pebble_wheel.notation.address import Address
-from pebble_wheel.notation.aim import Aim
+from pebble_wheel.notation.aim import Aim, Core
 from pebble_wheel.notation.design import Design, fibre_said, structure_of
-from pebble_wheel.notation.draft import Draft, Part, design_of, parts, replaced
+from pebble_wheel.notation.draft import Draft, Part, design_of, fresh, parts, replaced
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.refit import refitted
@@ -86,7 +86,7 @@ def _score(merits: Mapping[Aspect, Merit], weights: Mapping[Aspect, float]) -> f
 
 
 def _candidate(evaluator: Evaluator, aim: Aim, name: str) -> Candidate:
-    given = (name, aim.fibre, aim.prep, aim.draw, aim.colours, aim.run)
+    given = (name, aim.fibre, aim.prep, aim.draw, aim.colours, aim.run, aim.core)
     draft, design, node = evaluator.recall((_template, *given), lambda: _template(*given))
     begun = draft.model_copy(update={"wash": aim.finish.wash, "drying": aim.finish.drying})
     wish = Wish(aim.measure, aim.value, _feel(node, aim), aim.thinnest)
@@ -132,14 +132,32 @@ def _feel(node: Node, aim: Aim) -> Knobs:
     return Knobs(twist=float(factor_for(aim.firm, usual)) / stands_for, lay=aim.ratio / laid if laid else 1.0)
 
 
+def _on_core(begun: Draft, core: Core | None) -> Draft:
+    """Return a starting point wrapped or wound round a strand in hand, if there is one."""
+    if core is None:
+        return begun
+    held = fresh("bought", size=f"{core.tex:.4g} tex", nature=core.nature, direction="S")
+
+    def take(_: Address, part: Part) -> Part:
+        match part.kind:
+            case "core-spun":
+                return part.with_inner((held,))
+            case "wrapped":
+                return part.with_inner((held, part.inner[1]))
+            case "single" | "bought" | "ply" | "chain":
+                return part
+
+    return replaced(begun, take)
+
+
 def _template(
-    name: str, fibre: str, prep: Prep, draw: Draw, colours: tuple[str, ...], run: float
+    name: str, fibre: str, prep: Prep, draw: Draw, colours: tuple[str, ...], run: float, core: Core | None
 ) -> tuple[Draft, Design, Node]:
     """Return a starting point in the fibre and the colours in hand: each strand begins with the next colour.
 
-    A core stays what it is.
+    A core stays what it is, unless one in hand is to be used.
     """
-    begun = start(name)
+    begun = _on_core(start(name), core)
     spun = [path for path, part in parts(begun.yarn) if part.kind in ("single", "core-spun") and not path.in_core]
 
     def dress(path: Address, part: Part) -> Part:

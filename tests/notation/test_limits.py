@@ -191,7 +191,8 @@ def test_a_fresh_aim_is_as_it_was():
     assert {name for name, text in matters.items() if text != "0"} == {"round", "elastic", "wear"}
     assert (matters["round"], matters["elastic"], matters["wear"]) == ("2", "2", "1")
     assert weights_of({"matter-round": "3", "matter-wear": "4", "colouring": "keep"}) == {
-        "round": 3, "smooth": 0, "wear": 0, "elastic": 2, "light": 0, "colours": 2, "quick": 0, "forgiving": 0,
+        "round": 3, "smooth": 0, "wear": 0, "elastic": 2, "light": 0, "drape": 0, "colours": 2, "quick": 0,
+        "forgiving": 0,
     }  # fmt: skip
     assert weights_of({"colouring": "blend"})["colours"] == -2 and weights_of({})["colours"] == 0
 

@@ -19,7 +19,6 @@ from pebble_wheel.notation.settings import Settings, in_units
 from pebble_wheel.notation.weights import WEIGHT_TABLES
 from pebble_wheel.store.designs import Damaged, Kept, PutAway
 from pebble_wheel.store.records import Noted
-from pebble_wheel.web.screens.aim.compare import Line
 from pebble_wheel.web.screens.aim.form import read_form as read_aim_fields
 from pebble_wheel.web.screens.aim.view import view_of_aim
 from pebble_wheel.web.screens.construct.form import read_work
@@ -30,6 +29,7 @@ from pebble_wheel.web.screens.finish.view import Noting, Records, view_of_finish
 from pebble_wheel.web.screens.shelf.view import Found, NameFault, view_of_shelf
 from pebble_wheel.web.shared.aimed import candidate_of
 from pebble_wheel.web.shared.base import Desk
+from pebble_wheel.web.shared.compare import Line
 from pebble_wheel.web.shared.small import content_of, small_of
 from pebble_wheel.wording.display import Display
 from pebble_wheel.workshop.starts import start

@@ -1,4 +1,4 @@
-"""What a yarn is good for: eight merits between 0 and 1, each computed from its structure.
+"""What a yarn is good for: nine merits between 0 and 1, each computed from its structure.
 
 The figures that go in are mechanics; where a score begins and ends is assumed, chosen so that the structures a spinner
 knows come out in the order of common practice. None of it is told a structure's name.
@@ -12,6 +12,7 @@ import numpy as np
 
 from pebble_wheel.mechanics.arrays import Floats
 from pebble_wheel.mechanics.counts import wraps_per_inch
+from pebble_wheel.mechanics.fibre.packing import DENSEST as DENSEST_PACKED
 from pebble_wheel.mechanics.fibre.table import Fibre
 from pebble_wheel.mechanics.making import wheel
 from pebble_wheel.mechanics.reading.constants import Constants
@@ -20,7 +21,7 @@ from pebble_wheel.mechanics.reading.reading import Level, levels_of
 from pebble_wheel.mechanics.reading.uneven import Variants, vary
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.section import circularity, cut, groove, shown
-from pebble_wheel.mechanics.strand.state import Made, MadeNest, leaves, mass, nests, wrap_packing, wraps
+from pebble_wheel.mechanics.strand.state import LeafState, Made, MadeNest, leaves, mass, nests, wrap_packing, wraps
 from pebble_wheel.mechanics.strand.structure import (
     CHAIN_LEGS,
     Bought,
@@ -36,7 +37,7 @@ from pebble_wheel.mechanics.strand.structure import (
 )
 from pebble_wheel.mechanics.wash.bloom import Finish, growth, room, shrinkage
 
-Aspect = Literal["round", "smooth", "wear", "elastic", "light", "colours", "quick", "forgiving"]
+Aspect = Literal["round", "smooth", "wear", "elastic", "light", "drape", "colours", "quick", "forgiving"]
 
 LEAST_ROUND = 0.75
 """Circularity that scores nothing."""
@@ -61,6 +62,15 @@ SPRINGY, CRIMPY = 0.014, 6.0
 
 DENSEST = 0.45
 """Packing of the whole yarn that leaves no air worth speaking of."""
+
+STIFF = 0.7
+"""Effective thickness [mm] at which drape has sunk to a third."""
+
+USUAL_MICRON = 25.0
+"""Fibre of a bought thread of which nothing is known (assumed)."""
+
+THREAD_HELD = 0.2
+"""Share of the fibres of a bought thread that bend as one (assumed)."""
 
 SLOW = 12.0
 """Hours for 100 g at which quickness has sunk to a third."""
@@ -141,6 +151,7 @@ def judge(
         "wear": _wear(made, levels),
         "elastic": _elastic(made, constants.rod),
         "light": _light(made, finish, finished_tex),
+        "drape": _drape(made),
         "colours": _colours(made, colour_run),
         "quick": _quick(steps, tex),
         "forgiving": _forgiving(levels, varied),
@@ -247,6 +258,40 @@ def _light(made: Made, finish: Finish, finished_tex: float) -> Merit:
     thick = float(made.state.diameter * growth(made.state, finish))
     packed = 4 * finished_tex / (1000 * np.pi * thick**2 * density)
     return Merit(_share(1 - packed / DENSEST), {"packed": packed})
+
+
+def _drape(made: Made) -> Merit:
+    """How softly it falls in cloth: how thick a rod would bend as it does, its weight the same.
+
+    Fibres that slide bend each for itself, as ``d_f²``; those that twist and packing hold bend as one rod of the
+    strand, as ``D²``: ``r² = d_f² + s (D² − d_f²)`` with the share held ``s = φ sin²(lean) / 0.8`` (assumed), the mean
+    by mass over all strands, each as thick as it lies, and over the whole, which its lay holds together.
+    """
+    whole = float(made.state.diameter)
+    lay = float(np.sin(made.state.angle) ** 2) if isinstance(made, MadeNest) and not coiled(made.node) else 0.0
+    total = bent = held_mass = 0.0
+    for leaf, pieces, _ in leaves(made.state):
+        own = float(np.asarray(pieces)) * float(np.asarray(leaf.node.tex))
+        fine, held = _fineness(leaf)
+        thick = float(leaf.diameter)
+        bent += own * (fine**2 + held * (thick**2 - fine**2) + held * lay * (whole**2 - thick**2))
+        held_mass += own * held
+        total += own
+    for wrap, state in wraps(made.state):
+        own, fine = float(state.wrap_mass), wrap.fibre.mid_micron / 1000
+        bent, total = bent + own * fine**2, total + own
+    rod = float(np.sqrt(bent / total))
+    return Merit(_share(np.exp(-rod / STIFF)), {"thick": whole, "held": held_mass / total, "rod": rod})
+
+
+def _fineness(leaf: LeafState) -> tuple[float, float]:
+    """Return the fibre diameter of a leaf [mm] and the share of its fibres that bend as one."""
+    match leaf.node:
+        case Single():
+            held = float(leaf.packing) / DENSEST_PACKED * float(np.sin(leaf.angle) ** 2)
+            return leaf.node.fibre.mid_micron / 1000, held
+        case Bought():
+            return (leaf.node.fibre.mid_micron if leaf.node.fibre else USUAL_MICRON) / 1000, THREAD_HELD
 
 
 def _density(made: Made) -> float:

@@ -20,6 +20,7 @@ from pebble_wheel.mechanics.strand.structure import (
     Chain,
     CoreSpun,
     Leaf,
+    Nature,
     Ply,
     Single,
     Wrapped,
@@ -71,6 +72,7 @@ Code = Literal[
     "ratio-too-high",
     "bare-core",
     "slick-core",
+    "loops-show",
     "core-untwisted",
     "core-tightened",
     "never-balanced",
@@ -216,11 +218,22 @@ def _on_core(level: Level, node: CoreSpun, state: NestState, reading: Reading) -
     if spun.coverage < 1:
         yield Finding("bare-core", level, spun.coverage, crowded=square or suffers)
     if isinstance(node.core, Bought):
-        yield Finding("slick-core", level)
+        yield from _on_nature(level, node.core.nature)
     lively = level.path != "yarn" or abs(reading.balance.loop_turns) > LIVELY_LOOP
     if abs(spun.core_change) > CORE_CHANGED and lively and not drifting and not suffers:
         changed: Code = "core-tightened" if spun.core_change > 0 else "core-untwisted"
         yield Finding(changed, level, abs(spun.core_turns_per_m), spun.quiet_pretwist)
+
+
+def _on_nature(level: Level, nature: Nature) -> Iterator[Finding]:
+    """What the surface of a bought core calls for; a hairy one grips by itself."""
+    match nature:
+        case "smooth":
+            yield Finding("slick-core", level)
+        case "looped":
+            yield Finding("loops-show", level)
+        case "hairy":
+            return
 
 
 def _drifts(level: Level, reading: Reading) -> bool:

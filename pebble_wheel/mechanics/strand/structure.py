@@ -6,6 +6,7 @@ changes it.
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from typing import Literal
 
 from pebble_wheel.mechanics.arrays import Floats
 from pebble_wheel.mechanics.fibre.packing import LOOSEST, Character, Draw, Prep, character
@@ -19,6 +20,10 @@ PLYING_TENSION = 20.0
 
 BEND_TO_TWIST = 1.5
 """k of a single: bending over torsional stiffness."""
+
+
+Nature = Literal["smooth", "hairy", "looped"]
+"""Of the surface of a strand in hand."""
 
 
 @dataclass(frozen=True)
@@ -72,12 +77,15 @@ class Single:
 
 @dataclass(frozen=True)
 class Bought:
-    """A bought thread: at rest with the twist it came with, and of a firm thickness."""
+    """A strand in hand that is not spun here: at rest with the twist it came with, and of a firm thickness."""
 
     tex: Floats
     diameter: Floats
     """mm."""
     twist: Twist
+    nature: Nature = "smooth"
+    fibre: Fibre | None = None
+    """What it is of, where that is known."""
 
 
 @dataclass(frozen=True)

@@ -55,14 +55,14 @@ def _grows(node: Leaf) -> Swelling:
         case Single():
             return swelling(node.fibre)
         case Bought():
-            return Swelling((0.0, 0.0), (0.0, 0.0))
+            return swelling(node.fibre) if node.fibre else _NONE
 
 
 def wet_over_dry(state: State) -> tuple[FloatArray, FloatArray]:
     """Return the thickness of a yarn wet over dry, the least and the most: that of its strands, by their share of it.
 
-    A strand is taken to grow as its fibres do; how far the air between them gives way is not known. Bought thread is
-    taken not to swell.
+    A strand is taken to grow as its fibres do; how far the air between them gives way is not known. A bought thread
+    of unknown fibre is taken not to swell.
     """
     if isinstance(state, LeafState):
         low, high = _grows(state.node).across

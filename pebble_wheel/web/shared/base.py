@@ -20,7 +20,7 @@ from pebble_wheel.store.settings import load
 from pebble_wheel.web.shared.assets import ASSETS
 from pebble_wheel.web.shared.choices import Choice
 from pebble_wheel.wording.display import Display
-from pebble_wheel.wording.lots import OWN_FIBRE
+from pebble_wheel.wording.lots import NOT_KNOWN, OWN_FIBRE
 from pebble_wheel.wording.messages import Message, said_of_fault
 from pebble_wheel.workshop.evaluator import Evaluator
 
@@ -116,7 +116,9 @@ class Desk:
         """Return what a fibre can be chosen from, lots in hand first; one given in place if it is chosen now."""
         known = [Choice(f"{LOT}{each.uid}", each.lot.name) for each in self.lots]
         known += [Choice(fibre.id, fibre.name) for fibre in FIBRES.values()]
-        if now and now not in {each.value for each in known}:
+        if not now:
+            known.insert(0, Choice("", NOT_KNOWN))
+        elif now not in {each.value for each in known}:
             known.insert(0, Choice(now, OWN_FIBRE))
         return known
 

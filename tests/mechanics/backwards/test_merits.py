@@ -13,10 +13,25 @@ from pebble_wheel.mechanics.backwards.merits import Hands, judge
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.making import wheel
 from pebble_wheel.mechanics.making.amounts import WASTE, grams_needed, metres_made
+from pebble_wheel.mechanics.reading.findings import findings_of
+from pebble_wheel.mechanics.reading.reading import read
 from pebble_wheel.mechanics.rest.balance import resolve_made
 from pebble_wheel.mechanics.strand.section import circularity, cut, groove, shown
-from pebble_wheel.mechanics.strand.structure import Chain, OfBalanced, Rod, Single, Turns, equal_ply
+from pebble_wheel.mechanics.strand.settling import make
+from pebble_wheel.mechanics.strand.single import firm_thread
+from pebble_wheel.mechanics.strand.structure import (
+    Bought,
+    Chain,
+    CoreSpun,
+    OfBalanced,
+    Rod,
+    Single,
+    Turns,
+    Wrap,
+    equal_ply,
+)
 from pebble_wheel.mechanics.wash.bloom import Finish
+from pebble_wheel.mechanics.wash.swelling import wet_over_dry
 from pebble_wheel.notation.aim import read_aim, weights_of
 from pebble_wheel.notation.design import structure_of
 from pebble_wheel.notation.draft import UNDYED, design_of
@@ -170,3 +185,39 @@ def test_grams_and_metres_lead_back_to_each_other_with_waste(metres, tex, prep):
     grams = grams_needed(metres, tex, WASTE[prep])
     assert grams > metres * tex / 1000
     assert metres_made(grams, tex, WASTE[prep]) == pytest.approx(metres)
+
+
+def test_drape_falls_with_thickness_twist_and_a_core_of_thread():
+    # common practice, no source: a soft fine yarn falls, a hard thick cord and a stiff core stand
+    def drape(node):
+        return scores(node)["drape"]
+
+    def plied(tex, factor, strands=2):
+        turns = 100 * factor / tex**0.5
+        return equal_ply(
+            Single(FIBRES["corriedale"], "combed", "short", tex, Turns(turns)), strands, Turns(-0.6 * turns)
+        )
+
+    assert drape(plied(50, 18)) > drape(plied(200, 18)) > drape(plied(600, 18))
+    assert drape(plied(100, 14)) > drape(plied(100, 20)) > drape(plied(100, 30))
+    strip = Wrap(FIBRES["corriedale"], "carded", 800.0, 12.0)
+    thin, thick = (CoreSpun(Bought(tex, firm_thread(tex), Turns(-300.0)), strip, Turns(150.0)) for tex in (30.0, 400.0))
+    assert drape(thin) > drape(thick)
+
+
+def test_loops_show_through_a_wrap_and_hair_grips_it():
+    def said(nature):
+        core = Bought(70.0, firm_thread(70.0), Turns(-300.0), nature)
+        node = CoreSpun(core, Wrap(FIBRES["corriedale"], "carded", 800.0, 12.0), Turns(150.0))
+        return {each.code for each in findings_of(read(node, Finish(), TYPICAL))} & {"slick-core", "loops-show"}
+
+    assert (said("smooth"), said("hairy"), said("looped")) == ({"slick-core"}, set(), {"loops-show"})
+
+
+def test_a_bought_thread_swells_as_its_fibre_does():
+    # Morton & Hearle, from memory: wool grows 15 to 17 % in water, polyester not at all
+    def wet(fibre):
+        return wet_over_dry(make(Bought(70.0, firm_thread(70.0), Turns(-300.0), "smooth", fibre)).state)
+
+    assert [float(each) for each in wet(FIBRES["merino"])] == pytest.approx([1.15, 1.17])
+    assert [float(each) for each in wet(None)] == [1, 1] == [float(each) for each in wet(FIBRES["polyester"])]

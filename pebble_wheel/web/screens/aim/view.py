@@ -14,7 +14,7 @@ from pebble_wheel.mechanics.backwards.merits import Judged
 from pebble_wheel.mechanics.backwards.solve import firmness
 from pebble_wheel.mechanics.fibre.packing import Prep
 from pebble_wheel.mechanics.rest.balance import RATIO_LIMITS
-from pebble_wheel.mechanics.strand.structure import Leaf
+from pebble_wheel.mechanics.strand.structure import Leaf, Nature
 from pebble_wheel.notation.aim import (
     FIELDS,
     LEAST_RATIO,
@@ -50,7 +50,7 @@ from pebble_wheel.wording.why_aim import candidate_why
 from pebble_wheel.workshop.aim import Candidate, candidates, usual_factor
 from pebble_wheel.workshop.starts import STARTS
 
-ADVANCED = ("draw", "thinnest", "ratios", "pace", "run", "wash", "drying")
+ADVANCED = ("draw", "thinnest", "core", "core_nature", "ratios", "pace", "run", "wash", "drying")
 """Fields that are folded away."""
 
 
@@ -134,6 +134,7 @@ class AimView:
     colourings = choices_of(COLOURING_WORDS)
     preps = choices_of({each: each for each in get_args(Prep)})
     draws = choices_of(DRAW_WORDS)
+    natures = choices_of({each: each for each in get_args(Nature)})
     stages = choices_of({each: STAGE_WORDS[each] for each in STAGES})
     faders = choices_of({aspect: MERITS[aspect].words for aspect in RANKED})
     most_weight = MOST_WEIGHT
@@ -168,7 +169,7 @@ def view_of_aim(form: AimForm, desk: Desk) -> AimView:
         desk.display.angle_words,
         desk.display.wpi_words,
         like(desk.settings),
-        desk.fibre_choices(""),
+        desk.fibre_choices(form.aimed.typed["fibre"]),
     )
 
 

@@ -92,7 +92,7 @@ def show(request: Request, desk: AtDesk) -> Response:
         found = _found(read_project(typed, desk.settings), typed, desk)
     except InputError as error:
         faults = {fault.place: fault.message for fault in reversed(error.faults)}
-    view = ProjectView(typed, faults, found, desk.fibre_choices(""), like(desk.settings))
+    view = ProjectView(typed, faults, found, desk.fibre_choices(typed["fibre"]), like(desk.settings))
     return render(request, "screens/project/page.html", view, 422 if faults else 200)
 
 
