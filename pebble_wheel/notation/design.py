@@ -203,6 +203,14 @@ class FinishModel(_Strict):
     """The mill pressed the crimp flat, and the fibre has not been wet since."""
     blocking: Blocking = "none"
     """In the cloth."""
+    again: bool = False
+    """Soaked a second time, until the water is clear."""
+    warm: bool = False
+    """Soaked warm, to lift grease."""
+    hung_grams: Annotated[float, Field(gt=0, le=100_000)] | None = None
+    """Weight hung in the skein while it dries."""
+    hung_rounds: Annotated[int, Field(ge=1, le=100_000)] | None = None
+    """Of the skein that it hangs in."""
 
 
 class Design(_Strict):
@@ -290,7 +298,7 @@ def write_design(design: Design) -> str:
     """Return the design as JSON text; reading it gives the same design."""
     value = design.model_dump(mode="json", exclude_none=True)
     _drop_single_counts(value["yarn"])
-    for field, usual in (("mill_ironed", False), ("blocking", "none")):
+    for field, usual in (("mill_ironed", False), ("blocking", "none"), ("again", False), ("warm", False)):
         if value["finish"][field] == usual:
             del value["finish"][field]
     return json.dumps(value, ensure_ascii=False, indent=1) + "\n"

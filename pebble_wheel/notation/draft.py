@@ -1,7 +1,7 @@
 """A yarn while it is being built: the tree of its parts with every field as typed, and the design it means."""
 
 from collections.abc import Callable, Iterator, Mapping
-from typing import Annotated, Any, Literal, TypeVar, cast, get_args
+from typing import Annotated, Any, Literal, TypeVar, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
@@ -165,6 +165,10 @@ class Draft(BaseModel):
     drying: Annotated[str, Field(max_length=20)] = "free"
     mill_ironed: bool = False
     blocking: Annotated[str, Field(max_length=20)] = "none"
+    again: bool = False
+    warm: bool = False
+    hung_grams: float | None = None
+    hung_rounds: int | None = None
     yarn: Part
 
 
@@ -264,16 +268,13 @@ def design_of(draft: Draft, settings: Settings) -> Design:
     yarn = _node(draft.yarn, WHOLE, settings, faults)
     if faults:
         raise InputError(*faults)
-    finish = FinishModel(
-        wash=cast(Wash, draft.wash),
-        drying=cast(Drying, draft.drying),
-        mill_ironed=draft.mill_ironed,
-        blocking=cast(Blocking, draft.blocking),
-    )
     try:
+        finish = FinishModel.model_validate({field: getattr(draft, field) for field in FinishModel.model_fields})
         return new_design(draft.name.strip(), yarn, finish)
     except InputError as error:
         raise in_fields(error) from None
+    except ValidationError as error:
+        raise InputError(*(Fault(str(each["loc"][0]), each["msg"]) for each in error.errors())) from None
 
 
 def in_fields(error: InputError) -> InputError:

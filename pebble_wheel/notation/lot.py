@@ -7,6 +7,7 @@ from typing import Annotated, NoReturn, cast
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.fibre.blend import blend
 from pebble_wheel.mechanics.fibre.packing import Draw, Prep
 from pebble_wheel.mechanics.fibre.table import FIBRES, UNKNOWN_BREEDS, Fibre
@@ -100,7 +101,8 @@ def read_lot(typed: Mapping[str, str], settings: Settings, uid: str) -> LotModel
     shares = cast("list[tuple[Fibre, float]] | None", read("fibres", read_fibres))
     micron = read("micron", lambda text, place: _range(text.lower().replace("µm", "").replace("micron", ""), place))
     staple = read("staple", lambda text, place: _lengths(text, settings.small_unit, place))
-    crimp = read("crimp", _range)
+    per_cm = 10 / INCH if settings.inches else 1.0
+    crimp = read("crimp", lambda text, place: _crimps(text, place, per_cm))
     grams = read("grams", lambda text, place: read_mass(text, settings.mass, place))
     run = cast("float | None", read("run", lambda text, place: read_length(text, settings.long_unit, place)))
     waste = cast("float | None", read("waste", _percent))
@@ -211,6 +213,11 @@ def _range(text: str, place: str) -> tuple[float, float]:
     ends = range_of(text)
     low, high = sorted(read_number(each, place) for each in (ends or (text, text)))
     return low, high
+
+
+def _crimps(text: str, place: str, per_cm: float) -> tuple[float, float]:
+    low, high = _range(text, place)
+    return low * per_cm, high * per_cm
 
 
 def _lengths(text: str, unit: str, place: str) -> tuple[float, float]:

@@ -18,6 +18,11 @@ def load(connection: sqlite3.Connection) -> Settings:
     return usable({name: value for name, value, mark in rows if mark == mark_of(name, value)})
 
 
+def chosen(connection: sqlite3.Connection) -> bool:
+    """Return whether anybody has chosen anything yet."""
+    return connection.execute("SELECT 1 FROM setting LIMIT 1").fetchone() is not None
+
+
 def usable(values: dict[str, str]) -> Settings:
     """Return the settings that values say; one that says nothing usable has its usual value."""
     known = {each.name for each in fields(Settings)}

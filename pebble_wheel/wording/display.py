@@ -173,6 +173,10 @@ class Display:
         weight, unit = (grams / OUNCE, "oz") if self.settings.mass == "oz" else (grams, "g")
         return f"{weight:.2g} {unit}" if weight < 10 else f"{weight:,.0f} {unit}"
 
+    def light(self, grams: float) -> str:
+        """Return a small weight."""
+        return f"{grams / OUNCE:.2g} oz" if self.settings.mass == "oz" else f"{grams:.2g} g"
+
     def gauge(self, diameter: float) -> str:
         """Return the wraps per inch of a diameter [mm] by the chosen method."""
         return f"{self.settings.wraps(float(wraps_per_inch(diameter))):.0f} wpi"

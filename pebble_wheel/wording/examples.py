@@ -19,6 +19,8 @@ class Like:
     run: str
     gauge: str
     core: str
+    hung: str
+    crimp: str
 
 
 def like(settings: Settings) -> Like:
@@ -35,4 +37,6 @@ def like(settings: Settings) -> Like:
         "1/2 yd" if inches else "0.4 m",
         "22 in 4 in" if inches else "22 in 10 cm",
         "5000 yd/lb" if settings.size == "yd/lb" else "0.5 mm",
+        "1 lb" if ounces else "500 g",
+        "10" if inches else "4",
     )

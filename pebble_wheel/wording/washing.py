@@ -2,7 +2,10 @@
 
 from dataclasses import dataclass
 
-from pebble_wheel.mechanics.wash.bloom import Drying, Finish, Wash
+from pebble_wheel.mechanics.finish.hung import hides, per_strand
+from pebble_wheel.mechanics.wash.bloom import Drying, Wash
+from pebble_wheel.notation.design import FinishModel, NodeModel, SingleModel
+from pebble_wheel.wording.display import Display
 
 
 @dataclass(frozen=True)
@@ -21,6 +24,7 @@ WASH_WORDS: dict[Wash, str] = {
     "none": "not at all",
     "steam": "steamed",
     "soak": "soaked",
+    "swing": "soaked, swung",
     "snap": "soaked, snapped",
     "thwack": "soaked, thwacked",
     "full": "lightly fulled",
@@ -34,12 +38,20 @@ _SOAK = Doing(
     20,
     "soak",
 )
+_WARM = Doing(
+    "Fill a basin as warm as bath water, 45 to 50 °C, with wool wash, to lift the grease. Lay the skein in; leave it.",
+    "Wool felts by rubbing and by sudden change of warmth. Hot water scalds.",
+    20,
+    "soak",
+)
+_AGAIN = Doing("Soak it again in fresh water as warm, until the water stays clear.", "", 20, "second soak")
 _RINSE = Doing("Rinse in water as warm as the soak, without wringing.", "", 5, "rinse")
 _SQUEEZE = Doing("Press the water out, roll the skein in a towel and stand on it.", "Wet floors are slippery.")
 _HANDLING: dict[Wash, tuple[Doing, ...]] = {
     "none": (),
     "steam": (),
     "soak": (),
+    "swing": (Doing("Swing the skein in wide circles until no more water flies off.", "Mind what stands around."),),
     "snap": (
         Doing("Snap it a few times between both hands, a quarter turn on each time.", "Mind what stands around."),
     ),
@@ -69,7 +81,7 @@ _HANGING: dict[Drying, Doing] = {
 }
 
 
-def doings(finish: Finish) -> list[Doing]:
+def doings(finish: FinishModel) -> list[Doing]:
     """Return what to do, in order."""
     tied = Doing("Wind it into a skein and tie it loosely in three or four places.")
     if finish.wash == "none":
@@ -83,4 +95,24 @@ def doings(finish: Finish) -> list[Doing]:
         )
         return [tied, steam, _HANGING[finish.drying]]
     measure = Doing("Measure again when it is dry all through: wraps, length, weight and the loop; then note it below.")
-    return [tied, _SOAK, _RINSE, _SQUEEZE, *_HANDLING[finish.wash], _HANGING[finish.drying], measure]
+    soaked = [_WARM if finish.warm else _SOAK, *([_AGAIN] if finish.again else [])]
+    return [tied, *soaked, _RINSE, _SQUEEZE, *_HANDLING[finish.wash], _HANGING[finish.drying], measure]
+
+
+def hung_words(finish: FinishModel, display: Display) -> str:
+    """Return what the weight hung in the skein does; empty where none is."""
+    if finish.hung_grams is None or finish.hung_rounds is None:
+        return ""
+    carried = float(per_strand(finish.hung_grams, finish.hung_rounds))
+    kind = {"light": "a light weight", "heavy": "a heavy weight", "free": "next to nothing"}[finish.drying]
+    return (
+        f"{display.grams(finish.hung_grams)} over {finish.hung_rounds} rounds is {display.light(carried)} on a strand: "
+        f"{kind}. It hides some {100 * float(hides(carried)):.0f} % of the torque until it is wet again (assumed)."
+    )
+
+
+def bare_words(yarn: NodeModel) -> str:
+    """Return what a bare single does in cloth; empty of any other yarn."""
+    if not isinstance(yarn, SingleModel):
+        return ""
+    return "A bare single slants knitting, however it was washed or weighed: only plying takes its torque away."

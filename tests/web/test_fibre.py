@@ -71,3 +71,11 @@ def test_an_aim_takes_a_lot_with_its_grams(http):
     assert "of 90 g" in http.post("/aim/follow", data={"fibre": value, "grams": "90 g"}, headers=HTMX).text
     gone = http.post("/aim/follow", data={"fibre": "lot:nothing"}, headers=HTMX).text
     assert "or a lot in hand" in gone
+
+
+def test_the_first_visit_offers_the_units_of_the_browsers_language_once(http):
+    american = {"accept-language": "en-US,en;q=0.9"}
+    assert "Use inches and pounds" in http.get("/construct", headers=american).text
+    assert "Use inches and pounds" not in http.get("/construct", headers={"accept-language": "de-DE"}).text
+    assert http.post("/settings", data={"units": "metric"}).status_code == 303
+    assert "Use inches and pounds" not in http.get("/construct", headers=american).text

@@ -102,7 +102,7 @@ def test_what_a_wash_would_do_is_ranked(demo_http, over, most, least):
     names = [html.unescape(name) for name in re.findall(r"<b>([^<]+)</b><span>", page)]
     kept = [int(each) for each in re.findall(r"(\d+) % of its definition", page)]
     assert names[0] == most and names.index(least) > len(names) / 2
-    assert len(names) == {"finish": 16, "fibre": 36, "preparation": 7}[over] and kept[0] < kept[-1]
+    assert len(names) == {"finish": 19, "fibre": 36, "preparation": 7}[over] and kept[0] < kept[-1]
 
 
 def test_a_skein_and_a_swatch_are_noted_and_stand_against_the_band(http):

@@ -1,6 +1,7 @@
 """What screens read and show, asked of their functions: limits of what is sent, and figures in their places."""
 
 import re
+from dataclasses import replace
 from xml.etree import ElementTree
 
 import pytest
@@ -11,7 +12,7 @@ from pebble_wheel.drawing.grips import AIMED
 from pebble_wheel.mechanics.finish.moments import MOMENTS
 from pebble_wheel.mechanics.wash.bloom import Finish
 from pebble_wheel.notation.colour import UNDYED
-from pebble_wheel.notation.design import finish_of
+from pebble_wheel.notation.design import FinishModel, finish_of
 from pebble_wheel.notation.draft import design_of, write_draft
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.record import Skein, Swatch
@@ -24,7 +25,7 @@ from pebble_wheel.web.screens.aim.view import view_of_aim
 from pebble_wheel.web.screens.construct.form import read_work
 from pebble_wheel.web.screens.construct.view import page_of, parts_of
 from pebble_wheel.web.screens.finish.form import finished_as
-from pebble_wheel.web.screens.finish.form import read_form as read_finish_form
+from pebble_wheel.web.screens.finish.form import read_form as read_finish_fields
 from pebble_wheel.web.screens.finish.view import Noting, Records, view_of_finish
 from pebble_wheel.web.screens.shelf.view import Found, NameFault, view_of_shelf
 from pebble_wheel.web.shared.aimed import candidate_of
@@ -36,6 +37,10 @@ from pebble_wheel.workshop.starts import start
 from tests.evaluated import EVALUATOR
 
 DESK = Desk(EVALUATOR, Display())
+
+
+def read_finish_form(typed, design, settings=None):
+    return read_finish_fields(typed, design, settings or Settings())
 
 
 def read_aim_form(fields):
@@ -167,7 +172,7 @@ def test_the_construction_screen_shows_its_parts():
 
 
 def test_a_finish_is_read_within_its_limits():
-    own = finished_as(DESIGN, Finish("soak", "light", True, "severe"))
+    own = finished_as(DESIGN, FinishModel(wash="soak", drying="light", mill_ironed=True, blocking="severe"))
     assert finish_of(own) == Finish("soak", "light", True, "severe") == read_finish_form({}, own).finish
     junk = {"wash": "boil", "drying": "oven", "blocking": "hard", "at": "noon", "over": "all", "rest": "x"}
     read = read_finish_form(junk, own)
@@ -175,6 +180,33 @@ def test_a_finish_is_read_within_its_limits():
     hours = [read_finish_form({"rest": text}, own).rest_hours for text in ("0", "48", "200", "999", "1000", "-1", "")]
     assert hours == [0, 48, 200, 200, 24, 24, 24]
     assert read_finish_form({"wash": "snap", "mill_ironed": "yes"}, own).finish.ironed
+
+
+@pytest.mark.parametrize(
+    ("weight", "units", "drying"),
+    [("500 g", "metric", "light"), ("2", "imperial", "light"), ("2 lb", "imperial", "heavy")],
+)
+def test_a_weight_over_its_rounds_says_how_a_skein_dries(weight, units, drying):
+    # 5 g a strand parts light from heavy (assumed); two strands to a round
+    chosen = in_units(Settings(), units)
+    read = read_finish_form({"hung_grams": weight, "hung_rounds": "60"}, DESIGN, chosen)
+    assert read.finish.drying == drying == read.model.drying and not read.faults
+    again = read_finish_form({}, finished_as(DESIGN, read.model), chosen)
+    assert again.model == read.model and again.typed["hung_rounds"] == "60"
+
+
+def test_finishing_in_peoples_ways_is_said_and_its_faults_keep_what_was_typed():
+    wrong = read_finish_form({"hung_grams": "a brick", "hung_rounds": "6.5", "wash": "swing", "warm": "yes"}, DESIGN)
+    assert {fault.place for fault in wrong.faults} == {"hung_grams", "hung_rounds"} and wrong.model.warm
+    assert wrong.typed == {"hung_grams": "a brick", "hung_rounds": "6.5"} and wrong.finish.wash == "swing"
+    hung = finish_of_view(hung_grams="500 g", hung_rounds="60")
+    assert "500 g over 60 rounds is 4.2 g on a strand: a light weight" in hung.hung_words and not hung.bare
+    twice = finish_of_view(wash="soak", again="yes", warm="yes").doings
+    assert [each.timer for each in twice if each.minutes] == ["soak", "second soak", "rinse"]
+    assert "grease" in twice[1].words
+    bare = replace(KEPT, design=design_of(start("single"), Settings()))
+    shown = view_of_finish(bare, read_finish_form({}, bare.design), Records([], [], []), Noting({}), DESK)
+    assert "slants knitting" in shown.bare
 
 
 def test_what_was_measured_stands_on_its_axis_with_how_far_it_may_be_off():

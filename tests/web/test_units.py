@@ -25,7 +25,7 @@ EACH_SET = pytest.mark.parametrize(
 )
 
 PAGES = [
-    *("/", "/aim", "/settings", "/notebook"),
+    *("/", "/aim", "/settings", "/notebook", "/fibre", "/project", "/project?needle=US+7"),
     *(f"/construct?start_from={name}" for name in STARTS),
     *(f"/designs/{number}{part}" for number in range(1, 10) for part in ("", "/finish", "/versions")),
 ]

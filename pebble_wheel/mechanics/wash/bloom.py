@@ -13,12 +13,20 @@ from pebble_wheel.mechanics.fibre.packing import Character, character, usual_dra
 from pebble_wheel.mechanics.strand.state import LeafState, State, leaves, wrap_packing
 from pebble_wheel.mechanics.strand.structure import Bought, Single, wrap_of
 
-Wash = Literal["none", "steam", "soak", "snap", "thwack", "full"]
+Wash = Literal["none", "steam", "soak", "swing", "snap", "thwack", "full"]
 Drying = Literal["free", "light", "heavy"]
 Blocking = Literal["none", "light", "severe"]
 
-WASH: dict[Wash, float] = {"none": 0.0, "steam": 0.4, "soak": 0.8, "snap": 1.0, "thwack": 1.15, "full": 1.35}
-"""w; steam assumed at half a soak."""
+WASH: dict[Wash, float] = {
+    "none": 0.0,
+    "steam": 0.4,
+    "soak": 0.8,
+    "swing": 0.9,
+    "snap": 1.0,
+    "thwack": 1.15,
+    "full": 1.35,
+}
+"""w; steam assumed at half a soak, swinging halfway to snapping."""
 
 DRYING: dict[Drying, float] = {"free": 1.0, "light": 0.6, "heavy": 0.3}
 """h: free, light weight, heavy weight."""
@@ -29,7 +37,15 @@ RELAXING: dict[Drying, float] = {"free": 1.0, "light": 0.5, "heavy": 0.0}
 CHARACTER: dict[Character, float] = {"woollen": 1.15, "semi": 1.0, "worsted": 0.7}
 """p."""
 
-UNEVEN_LEFT: dict[Wash, float] = {"none": 1.0, "steam": 1.0, "soak": 1.0, "snap": 0.9, "thwack": 0.75, "full": 0.9}
+UNEVEN_LEFT: dict[Wash, float] = {
+    "none": 1.0,
+    "steam": 1.0,
+    "soak": 1.0,
+    "swing": 0.95,
+    "snap": 0.9,
+    "thwack": 0.75,
+    "full": 0.9,
+}
 """Share of the unevenness of twist along the yarn that handling leaves, apart from bloom (assumed)."""
 
 BLOCKING: dict[Blocking, float] = {"none": 1.0, "light": 1.0, "severe": 0.4}

@@ -12,11 +12,11 @@ from fastapi import Depends, Path, Request
 from fastapi.templating import Jinja2Templates
 
 from pebble_wheel.mechanics.fibre.table import FIBRES
-from pebble_wheel.notation.settings import Settings
+from pebble_wheel.notation.settings import Settings, UnitSet, suggested_set
 from pebble_wheel.store.lots import Lot, usable
 from pebble_wheel.store.pictures import Pictures
 from pebble_wheel.store.pool import Connections
-from pebble_wheel.store.settings import load
+from pebble_wheel.store.settings import chosen, load
 from pebble_wheel.web.shared.assets import ASSETS
 from pebble_wheel.web.shared.choices import Choice
 from pebble_wheel.wording.display import Display
@@ -95,6 +95,8 @@ class Desk:
     evaluator: Evaluator
     display: Display
     load_lots: Callable[[], list[Lot]] = list
+    offered: UnitSet | None = None
+    """The set of units that the browser's language suggests, while nobody has chosen any, where it is another."""
 
     @property
     def settings(self) -> Settings:
@@ -131,13 +133,17 @@ def desk_of(request: Request, evaluator: Evaluating) -> Desk:
     state = request.app.state
     with suppress(*STORE_FAULTS), state.connections.lent() as connection:
         state.settings = load(connection)
+        state.offers = not chosen(connection)
 
     def load_lots() -> list[Lot]:
         with suppress(*STORE_FAULTS), state.connections.lent() as connection:
             return usable(connection)
         return []
 
-    return Desk(evaluator, Display(getattr(state, "settings", Settings())), load_lots)
+    settings = getattr(state, "settings", Settings())
+    suggested = suggested_set(request.headers.get("accept-language", ""))
+    offers = getattr(state, "offers", False) and suggested != settings.unit_set
+    return Desk(evaluator, Display(settings), load_lots, suggested if offers else None)
 
 
 AtDesk = Annotated[Desk, Depends(desk_of)]

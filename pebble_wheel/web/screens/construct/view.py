@@ -241,6 +241,10 @@ class ConstructView:
     said: str
     changed: Kept | None
     """The design as another window kept it meanwhile."""
+    wraps: str
+    """How wraps are counted where nothing else is typed."""
+    offered: str
+    """A set of units to change to at one touch; empty for none."""
     compared: Compared | None
     """This yarn beside another, or what comes of matching a single either way."""
     wrong: bool
@@ -298,6 +302,8 @@ def parts_of(work: Work, desk: Desk, said: str = "", changed: Kept | None = None
         fields=(*FIELDS[part.kind], "name", "wash", "drying"),
         said=said,
         changed=changed,
+        offered=desk.offered or "",
+        wraps=desk.display.wpi_words,
         compared=_compared(work, seen, desk) if seen else None,
         wrong=bool(faults or work.text_faults or work.moved_faults),
         unmade=bool(faults),

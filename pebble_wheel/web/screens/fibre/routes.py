@@ -49,6 +49,8 @@ class FibreView:
     typed: dict[str, str]
     faults: dict[str, str]
     like: Like
+    crimps: str
+    """How crimps are counted."""
     number: int | None = None
     """The lot that is being changed."""
     away: int | None = None
@@ -119,6 +121,7 @@ def _answer(
         {**LOT_FIELDS, **typed},
         faults or {},
         like(desk.settings),
+        desk.display.in_short("Crimps", 0.0)[0],
         number,
         away,
         unkept,

@@ -27,22 +27,22 @@ def show(request: Request, connection: Database, desk: AtDesk, number: Number) -
     kind, _, record = query.get("struck", "").partition("-")
     struck = Struck(cast(records.Kind, kind), int(record)) if _is_record(kind, record) else None
     noting = Noting({}, noted="noted" in query, struck=struck)
-    return _answer(request, connection, desk, kept, read_form(dict(query), kept.design), noting)
+    return _answer(request, connection, desk, kept, read_form(dict(query), kept.design, desk.settings), noting)
 
 
 @router.post("/finish/follow")
 def follow(request: Request, connection: Database, desk: AtDesk, number: Number, sent: Sent) -> Response:
     """Show the same while the wash or the moment is changed: parts of the page for htmx, else the whole page."""
     kept = designs.find(connection, number)
-    return _answer(request, connection, desk, kept, read_form(texts(sent), kept.design), Noting({}))
+    return _answer(request, connection, desk, kept, read_form(texts(sent), kept.design, desk.settings), Noting({}))
 
 
 @router.post("/finish")
-def keep(connection: Database, number: Number, sent: Sent) -> Response:
+def keep(connection: Database, desk: AtDesk, number: Number, sent: Sent) -> Response:
     """Keep the wash and the drying with the design."""
     kept = designs.find(connection, number)
-    form = read_form(texts(sent), kept.design)
-    design = finished_as(kept.design, form.finish)
+    form = read_form(texts(sent), kept.design, desk.settings)
+    design = finished_as(kept.design, form.model)
     typed = kept.typed
     with suppress(InputError):  # of a design that came as a file
         typed = write_draft(read_draft(typed).model_copy(update=design.finish.model_dump()))
@@ -95,11 +95,11 @@ def _note(
         record = read_skein(typed, desk.settings) if kind == "skein" else read_swatch(typed, desk.settings)
     except InputError as error:
         noting = Noting(typed, error.faults)
-        return _answer(request, connection, desk, kept, read_form({}, kept.design), noting)
+        return _answer(request, connection, desk, kept, read_form({}, kept.design, desk.settings), noting)
     done = writing.tried(lambda own: records.note(own, number, record))
     if isinstance(done, Message):
         noting = Noting(typed, unkept=done.words)
-        return _answer(request, connection, desk, kept, read_form({}, kept.design), noting)
+        return _answer(request, connection, desk, kept, read_form({}, kept.design, desk.settings), noting)
     return RedirectResponse(f"/designs/{number}/finish?noted={kind}#records", 303)
 
 

@@ -21,7 +21,7 @@ from pebble_wheel.mechanics.finish.alternatives import Washed
 from pebble_wheel.mechanics.finish.moments import MOMENTS, AtMoment, Moment
 from pebble_wheel.mechanics.reading.draws import Band
 from pebble_wheel.mechanics.reading.reading import Reading
-from pebble_wheel.notation.design import Design, finish_of
+from pebble_wheel.notation.design import Design
 from pebble_wheel.notation.faults import Fault
 from pebble_wheel.notation.record import SKEIN_FIELDS, STITCH_OFF, SWATCH_FIELDS, Bloomed, Skein, Swatch
 from pebble_wheel.store.designs import Kept
@@ -45,7 +45,7 @@ from pebble_wheel.wording.finishing import (
 )
 from pebble_wheel.wording.moments import moment_words, rest_words
 from pebble_wheel.wording.names import METHOD_WORDS, STAGE_WORDS
-from pebble_wheel.wording.washing import BLOCKING_WORDS, DRYING_WORDS, WASH_WORDS, Doing, doings
+from pebble_wheel.wording.washing import BLOCKING_WORDS, DRYING_WORDS, WASH_WORDS, Doing, bare_words, doings, hung_words
 from pebble_wheel.wording.why import Why
 from pebble_wheel.wording.why_finish import finish_why
 
@@ -135,6 +135,11 @@ class FinishView:
     rest_words: str
     pictures: Pictures
     doings: list[Doing]
+    hung_words: str
+    """What the weight hung in the skein does; empty where none is."""
+    bare: str
+    """What a bare single does in cloth; empty of any other yarn."""
+    faults: dict[str, str]
     cloth: tuple[Figure, ...]
     ranking: list[Ranked]
     reason: Why | None
@@ -180,7 +185,7 @@ def view_of_finish(kept: Kept, form: FinishForm, records: Records, noting: Notin
         InputError: where the design cannot be made.
     """
     display, evaluator = desk.display, desk.evaluator
-    design = finished_as(kept.design, form.finish)
+    design = finished_as(kept.design, form.model)
     reading = evaluator.read(design)
     moments = evaluator.moments(reading, form.finish, form.rest_hours)
     fresh, dried = moments["fresh"], moments["dried"]
@@ -190,14 +195,17 @@ def view_of_finish(kept: Kept, form: FinishForm, records: Records, noting: Notin
         number=kept.id,
         name=kept.design.name,
         form=form,
-        changed=form.finish != finish_of(kept.design),
+        changed=form.model != kept.design.finish,
         points=[Point(each, _words(each, form) if each in moments else "") for each in MOMENTS],
         now=now,
         now_words=_words(now.moment, form),
         figures=moment_figures(now, display),
         rest_words=_rest_words(reading, form, desk) if now.moment == "rested" else "",
         pictures=_pictures(design, reading, moments, now, display),
-        doings=doings(form.finish),
+        doings=doings(form.model),
+        hung_words=hung_words(form.model, display),
+        bare=bare_words(kept.design.yarn),
+        faults={fault.place: fault.message for fault in form.faults},
         cloth=cloth_figures(fresh, dried, display),
         ranking=_ranking(design, form, desk),
         reason=finish_why(form.asked, about, reading, form.finish, display),
