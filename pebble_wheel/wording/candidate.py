@@ -41,11 +41,11 @@ def cells(found: Candidate, display: Display) -> dict[str, Cell]:
     whole = judged.levels[0]
     spun = [level for level in judged.levels if isinstance(level.node, Single)]
     gauges = [f"{each.strands}×{_gauge(each.made, display)}" for each in spun]
-    singles = " + ".join([*(each.removesuffix(" wpi") for each in gauges[:-1]), gauges[-1]])
+    singles = " + ".join([*(each.removesuffix(" wpi") for each in gauges[:-1]), *gauges[-1:]]) or "–"
     return {
         "as aimed": aimed,
         "singles": Cell(singles),
-        "spun": _turns(spun[0].turns_per_m_as_made, display),
+        "spun": _turns(spun[0].turns_per_m_as_made, display) if spun else Cell("–"),
         "laid": Cell("–") if isinstance(whole.node, Leaf) else _turns(whole.turns_per_m_as_made, display),
         "leans": Cell(display.angle(whole.angle)),
         "finished": Cell(display.wpi_range(judged.wpi_finished)),

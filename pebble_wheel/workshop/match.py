@@ -41,7 +41,7 @@ def matched(
     if level is None:
         raise InputError(Fault(f"{path}.size", "there is no such strand to match"))
     thick = float(level.made.diameter)
-    size = f"{thick / INCH:.4g} in" if settings.inches else f"{thick:.3g} mm"
+    size = f"{thick / INCH:.4g} in" if settings.inches else f"{thick:.4g} mm"
 
     def spun(direction: str) -> Draft:
         typed = {"size": size, "direction": direction}

@@ -14,12 +14,12 @@ def press(page, *keys: str) -> None:
         page.keyboard.press(key)
 
 
-def tab_to(page, selector: str) -> None:
+def tab_to(page, selector: str, back: bool = False) -> None:
     """Press Tab until the focus is there, as a person without a mouse does."""
     for _ in range(90):
         if page.evaluate("selector => document.activeElement.matches(selector)", selector):
             return
-        page.keyboard.press("Tab")
+        page.keyboard.press("Shift+Tab" if back else "Tab")
     pytest.fail(f"Tab never reaches {selector}")
 
 

@@ -1,5 +1,7 @@
 """How sure a figure is: draws, spreads, and percentiles against plain draws of the very mechanics."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -185,6 +187,7 @@ def near(found: Band, plain: np.ndarray, to: float) -> None:
 
 
 OF = {"unlike": OF_UNLIKE, "eight unlike": OF_MANY_STRANDS}
+YARNS["by card"] = equal_ply(replace(single(200.0, 140.0), size_off=0.64), 3, Turns(-90.0))
 YARNS["eight unlike"] = Ply(
     tuple(Member(single(20.0 * 1.06**place, 400.0 - 6 * place)) for place in range(8)), Turns(-70.0)
 )
@@ -193,6 +196,8 @@ YARNS["eight unlike"] = Ply(
 @pytest.mark.parametrize("name", YARNS)
 def test_percentiles_are_those_of_plain_draws(name):
     """Of 200,000 independent draws, each made by the mechanics: sizes and wraps to 0.5 %, ratios to 1 %.
+
+    A single judged by a card varies five times as much as an uneven hand: of its yarn sizes are asked to 1 %.
 
     The plain draws are a sample too: their own percentiles are uncertain by some 0.1 % of these.
     """
@@ -216,10 +221,11 @@ def test_percentiles_are_those_of_plain_draws(name):
             told = offered(own, twist_scale(made.node, made.members))
             ratios.append(ratio_of(turns_of(varied.node), told))
     plied, finished = np.concatenate(plied), np.concatenate(finished)
-    near(reading.diameter_as_plied, plied, 5e-3)
-    near(reading.diameter_finished, finished, 5e-3)
-    near(reading.wpi_as_plied, wraps_per_inch(plied), 5e-3)
-    near(reading.wpi_finished, wraps_per_inch(finished), 5e-3)
+    to = 1e-2 if name == "by card" else 5e-3
+    near(reading.diameter_as_plied, plied, to)
+    near(reading.diameter_finished, finished, to)
+    near(reading.wpi_as_plied, wraps_per_inch(plied), to)
+    near(reading.wpi_finished, wraps_per_inch(finished), to)
     if ratios:
         known = np.concatenate(ratios)
         near(reading.balance.ratio_band, known[np.isfinite(known)], 1e-2)
