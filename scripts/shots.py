@@ -29,17 +29,17 @@ VIEWS: tuple[tuple[str, str, dict[str, int], str, tuple[str, ...]], ...] = (
     ),
     ("finish", "/designs/9/finish?over=fibre", DESK, "light", ()),
     ("finish-tablet", "/designs/3/finish?at=soaking&drying=heavy", TABLET, "light", ()),
-    ("finish-measured", "/designs/9/finish#records", DESK, "dark", ()),
     ("construct", "/designs/9", DESK, "light", ()),
     ("construct-new", "/construct", DESK, "light", ("#start-cable-2x3", "[data-part='yarn.strands[1].strands[0]']")),
     ("construct-dark", "/designs/8", DESK, "dark", ("[data-part='yarn.strands[0]']",)),
     ("construct-tablet", "/designs/6", TABLET, "light", ()),
-    ("yarn-coiled", "/designs/1", DESK, "light", ()),
     ("yarn-core-spun", "/designs/2", DESK, "light", ()),
     ("yarn-chain", "/designs/3", DESK, "light", ("[data-part='yarn.strand']",)),
     ("yarn-cable", "/designs/5", DESK, "light", ("label[data-part='yarn.strands[1]']",)),
     ("cut", "/designs/4", DESK, "dark", ("label:has(#picture-across)", "[data-part='yarn.strands[1]']")),
     ("unrolled", "/designs/5", DESK, "light", ("label:has(#picture-unrolled)", "[name=ask][value='energy@yarn']")),
+    ("fibre", "/fibre", DESK, "light", ()),
+    ("project", "/project?size=aran&fibre=lot:two-dragon-braids", DESK, "light", ()),
     ("shelf", "/", DESK, "light", ()),
     ("settings", "/settings", DESK, "light", ()),
 )
@@ -54,7 +54,7 @@ def main() -> None:
             executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-background-networking"]
         )
         for name, path, size, scheme, clicks in VIEWS:
-            page = browser.new_page(viewport=size, color_scheme=scheme, reduced_motion="reduce")
+            page = browser.new_page(viewport=size, color_scheme=scheme, reduced_motion="reduce", locale="en-GB")
             page.goto(address + path, wait_until="networkidle")
             page.evaluate("document.fonts.ready")
             for selector in clicks:

@@ -3,7 +3,8 @@
 import math
 from dataclasses import dataclass
 
-from pebble_wheel.mechanics.fibre.table import FIBRES
+from pydantic import ValidationError
+
 from pebble_wheel.mechanics.reading.reading import Balance, Level, Reading
 from pebble_wheel.mechanics.rest.balance import Verdict
 from pebble_wheel.mechanics.strand.structure import Bought, Chain, CoreSpun, Node, Ply, Single, Wrapped
@@ -18,6 +19,7 @@ from pebble_wheel.notation.design import (
     SingleModel,
     WrappedModel,
     fibre_of,
+    fibre_said,
 )
 from pebble_wheel.notation.draft import Part
 from pebble_wheel.notation.settings import WpiMethod
@@ -163,9 +165,17 @@ def part_words(part: Part) -> str:
             return "coiled"
 
 
+def _fibre_words(fibre: str) -> str:
+    """Return what a fibre is called, as it was chosen."""
+    try:
+        return fibre_said(fibre).name
+    except (KeyError, ValidationError):
+        return "own fibre"
+
+
 def part_hint(part: Part) -> str:
     """Return what else tells a part from its like, as it was typed."""
-    fibre = FIBRES[part.of("fibre")].name if part.of("fibre") in FIBRES else "own fibre"
+    fibre = _fibre_words(part.of("fibre"))
     match part.kind:
         case "single":
             return f"{part.of('size')} · {fibre}"

@@ -54,6 +54,7 @@ from pebble_wheel.wording.names import (
     part_hint,
     part_words,
 )
+from pebble_wheel.wording.schools import School, schools
 from pebble_wheel.wording.spinning import AS_IT_IS, LAID_BESIDE, TWIST_TYPED, TWIST_WORDS, spun_words, twist_hint
 from pebble_wheel.wording.washing import DRYING_WORDS, WASH_WORDS
 from pebble_wheel.wording.why import Why, why
@@ -144,6 +145,8 @@ class YarnParts:
     steps: list[StepRow]
     """At the wheel, for a hundred metres or yards."""
     hundred: str
+    schools: list[School]
+    """Where practitioners differ over such a yarn."""
     spun: list[Figure]
     """What only the part in hand has: of a single, and of its kind."""
 
@@ -375,6 +378,7 @@ def _yarn(work: Work, seen: YarnView, desk: Desk) -> YarnParts:
         ),
         steps=step_rows(steps_of(reading.levels, hands_of(desk.settings)), 100 * display.shorter, display),
         hundred=display.hundred,
+        schools=schools(seen.design, reading.balance.verdict),
         spun=[*spinning_figures(row, reading, display), *kind_figures(row, display)],
     )
 
