@@ -86,7 +86,7 @@ def test_who_has_gone_is_not_worked_for(tmp_path):
             strands[0]["tex"] += 0.01
         began = time.monotonic()
         assert httpx.post(f"{address}/construct/follow", data=sent("Mane"), timeout=30).status_code == 200
-        assert time.monotonic() - began < 3
+        assert time.monotonic() - began < 12  # six of them, each to its limit, would hold it up for 27
         time.sleep(0.5)
         before = spent(worker)
         time.sleep(0.5)
