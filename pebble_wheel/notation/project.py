@@ -6,7 +6,7 @@ from typing import cast, get_args
 
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.finish.cloth import stitches
-from pebble_wheel.mechanics.making.projects import Large, Project, wraps_for_gauge, wraps_for_needle
+from pebble_wheel.mechanics.finish.projects import Large, Project, wraps_for_gauge, wraps_for_needle
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.needles import read_needle
 from pebble_wheel.notation.settings import Settings

@@ -2,7 +2,7 @@
 
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.finish.cloth import needle
-from pebble_wheel.mechanics.making.projects import Large, Project
+from pebble_wheel.mechanics.finish.projects import Large, Project
 from pebble_wheel.mechanics.reading.draws import Band
 from pebble_wheel.notation.needles import nearest_needle
 from pebble_wheel.notation.project import USUAL_SIZE, Wanted

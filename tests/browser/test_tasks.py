@@ -4,7 +4,7 @@ import httpx
 import pytest
 from playwright.sync_api import expect
 
-from pebble_wheel.mechanics.making.projects import metres_for, wraps_for_gauge
+from pebble_wheel.mechanics.finish.projects import metres_for, wraps_for_gauge
 from pebble_wheel.notation.address import WHOLE
 from pebble_wheel.notation.aim import Core, read_aim, weights_of
 from pebble_wheel.notation.colour import UNDYED

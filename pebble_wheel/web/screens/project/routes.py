@@ -10,7 +10,7 @@ from markupsafe import Markup
 
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.yarn import hanging_scale, hanging_svg
-from pebble_wheel.mechanics.making.projects import metres_for
+from pebble_wheel.mechanics.finish.projects import metres_for
 from pebble_wheel.notation.aim import weights_of
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.project import PROJECT_FIELDS, Wanted, read_project
