@@ -69,7 +69,7 @@ def read_spinning(of: Callable[[str], str], settings: Settings, path: str) -> Sp
     spun = _spun(of)
     by = of("by")
     try:
-        if by in FOLLOWING:
+        if follows(by, of("twist")):
             factor = _factor(by, of("twist"), spun, twist_place)
         else:
             turns = _turns(by, of, settings, twist_place)
@@ -90,6 +90,11 @@ def read_spinning(of: Callable[[str], str], settings: Settings, path: str) -> Sp
         return Spinning(found[0], off, found[1])
     except ValueError as error:
         raise InputError(Fault(size_place, str(error))) from error
+
+
+def follows(by: str, text: str) -> bool:
+    """Return whether a twist follows its gauge: turns typed where a factor stands fix it."""
+    return by in IN_WORDS or (by == "factor" and not any(letter.isalpha() for letter in text))
 
 
 def _spun(of: Callable[[str], str]) -> Single | None:

@@ -1,6 +1,6 @@
 """How a single's twist is given, in words."""
 
-from pebble_wheel.notation.spinning import FOLLOWING, TwistBy
+from pebble_wheel.notation.spinning import TwistBy, follows
 
 TWIST_WORDS: dict[TwistBy, str] = {
     "soft": "soft, for this fibre",
@@ -22,9 +22,9 @@ TWIST_TYPED: dict[str, str] = {
 """What is typed for those for which anything is."""
 
 
-def twist_hint(by: str) -> str:
+def twist_hint(by: str, text: str) -> str:
     """Return what becomes of a twist when the size of its single moves."""
-    if by in FOLLOWING:
+    if follows(by, text):
         return "Follows the size: a thicker single gets fewer turns."
     if by == "treadles":
         return "Fixed. So many treadles at a ratio in a length, like 14 at 7:1 in 60 cm."

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from pebble_wheel.mechanics.counts import INCH, YARD, grist_yd_per_lb
+from pebble_wheel.mechanics.strand.single import twist_factor
 from pebble_wheel.notation.draft import Draft, Part, fresh, replaced
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.notation.spinning import twist_text
@@ -80,19 +81,25 @@ FIRST = "3-ply"
 
 
 def start(name: str, settings: Settings | None = None) -> Draft:
-    """Return a fresh draft of a starting point, the first one for a name that is none, in the units of settings."""
+    """Return a fresh draft of a starting point, the first one for a name that is none.
+
+    For a person, in the units of settings, the twist of its singles follows their gauge.
+    """
     begun = STARTS.get(name, STARTS[FIRST])
     draft = Draft(name=f"A {begun.words}", yarn=begun.yarn)
-    return replaced(draft, lambda _, part: part.with_typed(_in_units(part, settings))) if settings else draft
+    return replaced(draft, lambda _, part: part.with_typed(_for_a_person(part, settings))) if settings else draft
 
 
-def _in_units(part: Part, settings: Settings) -> dict[str, str]:
-    """Return what was typed in metric units as it is typed in inches, yards and pounds, on four figures."""
+def _for_a_person(part: Part, settings: Settings) -> dict[str, str]:
+    """Return what was typed in metric units and turns by factors, and in inches, yards and pounds on four figures."""
     typed: dict[str, str] = {}
+    if part.kind == "single":
+        factor = twist_factor(read_twist(part.of("twist"), "t/m"), read_size(part.of("size"), "tex").tex or 1.0)
+        typed |= {"by": "factor", "twist": f"{float(factor):.4g}"}
     if settings.size == "yd/lb" and part.kind in ("single", "bought", "core-spun"):
         tex = read_size(part.of("size"), "tex").tex or 1.0
         typed["size"] = f"{float(grist_yd_per_lb(tex)):.4g} yd/lb"
-    if settings.twist == "tpi" and (part.kind in ("single", "bought") or part.of("by") == "turns"):
+    if settings.twist == "tpi" and part.kind != "single" and (part.kind == "bought" or part.of("by") == "turns"):
         typed["twist"] = twist_text(read_twist(part.of("twist"), "t/m"), settings)
     if settings.inches:
         for field in ("loop", "width"):

@@ -103,6 +103,8 @@ def test_twisted_double_under_a_weight(page, address, display):
     tab_to(page, "[name=at]")
     press(page, "ArrowDown")
     expect(page.locator("#by")).to_be_visible()
+    choose(page, "#by", "in turns")
+    expect(page.locator("#twisted")).to_contain_text("Fixed: stays")
     type_into(page, "#twist", "400 t/m")
     expect(page.locator("#strip")).to_contain_text(display.twist(400))
     press(page, "Control+Enter")

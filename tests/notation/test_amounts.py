@@ -159,6 +159,7 @@ def test_needles_by_number_and_by_millimetre():
         4.5,
         pytest.approx(3.175),
     )
+    assert [US_NEEDLES[each] for each in ("0", "8", "13", "19", "35", "50")] == [2, 5, 9, 15, 19, 25]
     assert all(us_number(mm) == number for number, mm in US_NEEDLES.items())
     with pytest.raises(InputError, match="nearest is US 11"):
         read_needle("US 12", "mm")
@@ -185,6 +186,12 @@ def test_needles_by_number_and_by_millimetre():
 def test_a_fault_names_the_nearest_thing_understood(read, text, hint):
     with pytest.raises(InputError, match=hint):
         read(text, "cm" if read is read_gauge else "g")
+
+
+def test_a_ratio_is_of_two_numbers_above_zero():
+    for text in ("0:1", "1:0", "0:0"):
+        with pytest.raises(InputError, match=r"above 0|not a number"):
+            read_ratio(text)
 
 
 @given(st.text(max_size=70))

@@ -10,6 +10,7 @@ import pytest
 
 from pebble_wheel.notation.address import WHOLE
 from pebble_wheel.notation.draft import FIELDS, part_at, write_draft
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.web.shared.assets import ASSETS
 from pebble_wheel.workshop.edits import done, typed_into
 from pebble_wheel.workshop.starts import STARTS, start
@@ -96,7 +97,8 @@ def test_without_script_the_same_form_gives_the_whole_page(http):
 @pytest.mark.parametrize("name", STARTS)
 def test_every_start_is_one_action_and_every_picture_of_it_is_drawn(demo_http, name):
     begun = look(demo_http, "3-ply", do=f"start-{name}")
-    assert begun.status_code == 200 and draft_in(begun.text) == write_draft(start(name).model_copy(update={"name": ""}))
+    meant = start(name, Settings()).model_copy(update={"name": ""})
+    assert begun.status_code == 200 and draft_in(begun.text) == write_draft(meant)
     for picture in ("along", "across", "unrolled"):
         seen = look(demo_http, name, picture=picture, reach="4")
         drawn = re.search(r'hx-target="#picture"[^>]*>(<svg.*?</svg>)', seen.text, re.DOTALL)

@@ -9,7 +9,9 @@ import pytest
 from pebble_wheel.notation.address import WHOLE
 from pebble_wheel.notation.design import structure_of
 from pebble_wheel.notation.draft import Draft, design_of, fresh, part_at, parts, read_draft, write_draft
+from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.settings import Settings
+from pebble_wheel.notation.spinning import read_treadled
 from pebble_wheel.workshop.edits import done, likes, typed_into
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.match import matched, models
@@ -95,6 +97,27 @@ def test_twist_follows_the_gauge_until_it_is_fixed(by):
     in_turns = retold(evaluator, following, typed_into(following, WHOLE, {"by": "turns"}, together=False), PLAIN)
     fixed = typed_into(in_turns, WHOLE, {"size": "40 tex"}, together=False)
     assert design_of(fixed, PLAIN).yarn.twist.turns_per_m == pytest.approx(factors[0] * 10, rel=0.01)
+
+
+def test_turns_typed_where_a_factor_stands_fix_the_twist():
+    following = start("single", PLAIN)
+    assert part_at(following, WHOLE).of("by") == "factor" and part_at(following, WHOLE).of("twist") == "22"
+    typed = typed_into(following, WHOLE, {"twist": "6 tpi", "size": "40 tex"}, together=False)
+    assert design_of(typed, PLAIN).yarn.twist.turns_per_m == pytest.approx(6 / 0.0254)
+    for text, fault in (("0.9", "lies between 1 and 200"), ("201", "lies between"), ("x", "not a number")):
+        with pytest.raises(InputError, match=fault):
+            design_of(typed_into(following, WHOLE, {"twist": text}, together=False), PLAIN)
+
+
+@pytest.mark.parametrize(
+    ("text", "turns"),
+    [("14 at 7:1 in 60 cm", 163.33), ("14 x 1:7 over 24 in", 160.76), ("7½ treadles at 9 in 50", 135)],
+)
+def test_treadles_at_a_ratio_over_a_length(text, turns):
+    assert read_treadled(text, PLAIN, "here") == pytest.approx(turns, rel=1e-4)
+    for wrong in ("14", "0 at 7:1 in 60 cm", "many at 7 in 60 cm"):
+        with pytest.raises(InputError):
+            read_treadled(wrong, PLAIN, "here")
 
 
 def test_a_ply_back_says_the_twist_of_its_single():

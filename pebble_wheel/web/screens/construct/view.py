@@ -211,7 +211,7 @@ class Hand:
     @property
     def twist_hint(self) -> str:
         """What becomes of the twist when the size moves."""
-        return twist_hint(self.part.of("by"))
+        return twist_hint(self.part.of("by"), self.part.of("twist"))
 
 
 @dataclass(frozen=True)

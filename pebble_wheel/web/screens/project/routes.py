@@ -77,6 +77,8 @@ class ProjectView:
     found: Found | None
     fibres: list[Choice]
     like: Like
+    wraps: str
+    """How wraps are counted."""
 
     projects = choices_of(PROJECT_WORDS)
     larges = choices_of(LARGE_WORDS)
@@ -92,7 +94,9 @@ def show(request: Request, desk: AtDesk) -> Response:
         found = _found(read_project(typed, desk.settings), typed, desk)
     except InputError as error:
         faults = {fault.place: fault.message for fault in reversed(error.faults)}
-    view = ProjectView(typed, faults, found, desk.fibre_choices(typed["fibre"]), like(desk.settings))
+    view = ProjectView(
+        typed, faults, found, desk.fibre_choices(typed["fibre"]), like(desk.settings), desk.display.wpi_words
+    )
     return render(request, "screens/project/page.html", view, 422 if faults else 200)
 
 
