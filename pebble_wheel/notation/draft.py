@@ -49,16 +49,7 @@ _LAID = {"by": "balance", "twist": "1.0", "direction": "S"}
 
 FIELDS: dict[Kind, dict[str, str]] = {
     "single": {**_SPUN, **_TURNED, "direction": "Z", **_COLOURED, "count": "1"},
-    "bought": {
-        "nature": "smooth",
-        "fibre": "",
-        "size": "50 tex",
-        "thick": "",
-        "twist": "450 t/m",
-        "direction": "Z",
-        **_COLOURED,
-        "count": "1",
-    },
+    "bought": {**_IN_HAND, "twist": "450 t/m", "direction": "Z", **_COLOURED, "count": "1"},
     "ply": {**_LAID, "share": f"{EVEN:g}", "count": "1"},
     "chain": {"loop": "160 mm", **_LAID, "count": "1"},
     "core-spun": {

@@ -247,16 +247,6 @@ def read_mass(text: str, unit: str, place: str = "mass") -> float:
     return _in(amount, "gram", place)
 
 
-def read_masses(text: str, unit: str, place: str = "mass") -> tuple[float, ...]:
-    """Return each mass of a sum by itself, in grams.
-
-    Raises:
-        InputError: where the text is not masses.
-    """
-    read_mass(text, unit, place)
-    return tuple(_in(each.number * _named(each.unit, place), "gram", place) for each in read_terms(text, unit, place))
-
-
 def read_gauge(text: str, unit: str, place: str = "stitches") -> float:
     """Return stitches or rows in 100 mm: ``5.5 per inch``, ``22 in 4 in``, ``22/10 cm``.
 

@@ -76,9 +76,7 @@ def export(connection: sqlite3.Connection) -> bytes:
 def _rows(connection: sqlite3.Connection, table: Table) -> Iterator[dict[str, Any]]:
     """Yield the rows of a table that can be read, in an order that another store would have them in too."""
     uids = dict(connection.execute("SELECT id, uid FROM design").fetchall())
-    order = {"design": "created_at, uid", "lot": "created_at, uid", "version": "changed_at, uid"}.get(
-        table, "noted_at, uid"
-    )
+    order = f"{_TIMES.get(table, 'noted_at')}, uid"
     for row in connection.execute(f"SELECT * FROM {table} ORDER BY {order}"):
         if not intact(table, row):
             continue

@@ -1,5 +1,6 @@
 """How a single's twist is said, and said anew in another way: by character, factor, turns, treadles or ply-back."""
 
+from contextlib import suppress
 from dataclasses import replace
 from math import sqrt
 
@@ -31,20 +32,23 @@ def retold(evaluator: Evaluator, before: Draft, draft: Draft, settings: Settings
     A ply-back says what twist its single has; that is found here, and anew whenever anything of it changes.
     """
     was = dict(parts(before.yarn))
-    try:
-        models = dict(_singles(before, settings))
-    except InputError:
-        models = {}
+    now = {path: part for path, part in parts(draft.yarn) if part.kind == "single"}
+    otherwise = {path for path, part in now.items() if _says_otherwise(part, was.get(path, part))}
+    models: dict[Address, SingleModel] = {}
+    if otherwise:
+        with suppress(InputError):  # which stands beside its field: what was typed stays
+            models = dict(_singles(before, settings))
 
     def say(path: Address, part: Part) -> Part:
-        if part.kind != "single":
-            return part
-        old, model = was.get(path, part), models.get(path)
-        if model and part.of("by") != old.of("by") and part.of("twist") == old.of("twist"):
-            part = part.with_typed({"twist": _twist_as(part.of("by"), evaluator, model, part, settings)})
-        return _with_found(evaluator, part, settings) if part.of("by") == "fold" else part
+        if path in otherwise and path in models:
+            part = part.with_typed({"twist": _twist_as(part.of("by"), evaluator, models[path], part, settings)})
+        return _with_found(evaluator, part, settings) if path in now and part.of("by") == "fold" else part
 
     return replaced(draft, say)
+
+
+def _says_otherwise(part: Part, old: Part) -> bool:
+    return part.of("by") != old.of("by") and part.of("twist") == old.of("twist")
 
 
 def _singles(draft: Draft, settings: Settings) -> list[tuple[Address, SingleModel]]:

@@ -13,7 +13,7 @@ from pebble_wheel.notation.amounts import plain, range_of, rate_of, read_number,
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.needles import US_NEEDLES, read_needle, us_number
 from pebble_wheel.notation.settings import Settings, in_units, suggested_set
-from pebble_wheel.notation.units import read_gauge, read_length, read_mass, read_masses, read_size, read_twist
+from pebble_wheel.notation.units import read_gauge, read_length, read_mass, read_size, read_twist
 
 PINT = pint.UnitRegistry()
 PLAIN = Settings()
@@ -27,9 +27,6 @@ def test_a_sum_takes_the_unit_written_last(numbers, unit, joined):
     # against pint, a general library of units
     text = joined.join(map(str, numbers)) + f" {unit}"
     assert read_mass(text, "kg") == pytest.approx(PINT.Quantity(sum(numbers), MASSES[unit]).to("gram").magnitude)
-    assert read_masses(text, "kg") == pytest.approx(
-        [PINT.Quantity(n, MASSES[unit]).to("gram").magnitude for n in numbers]
-    )
 
 
 @given(st.lists(st.tuples(WHOLE, st.sampled_from(sorted(LENGTHS))), min_size=1, max_size=4), st.booleans())
@@ -203,7 +200,6 @@ def test_nothing_typed_breaks_the_grammar(text):
         lambda: read_needle(text, "US"),
         lambda: read_gauge(text, "in"),
         lambda: read_size(text, "tex"),
-        lambda: read_masses(text, "g"),
         lambda: (rate_of(text), range_of(text), plain(text)),
     ):
         try:
