@@ -35,7 +35,7 @@ from pebble_wheel.web.screens.settings import routes as settings
 from pebble_wheel.web.screens.shelf import routes as shelf
 from pebble_wheel.web.screens.versions import routes as versions
 from pebble_wheel.web.shared.assets import ASSETS
-from pebble_wheel.web.shared.base import STORE_FAULTS, render
+from pebble_wheel.web.shared.base import STORE_FAULTS, render, templates
 from pebble_wheel.web.shared.small import kept_small
 from pebble_wheel.web.shared.yarn import view_of
 from pebble_wheel.wording.display import Display
@@ -101,13 +101,15 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
 
 
 def warm(evaluator: Evaluator) -> None:
-    """Evaluate a yarn of every start, so that tables and units are ready before the first visitor.
+    """Evaluate a yarn of every start and read every page's template, so that all is ready before the first visitor.
 
     What stands then, stands for good: the collector of garbage need not look through it again and again.
     """
     str(view_of(evaluator, design_of(start(FIRST), Settings()), Display()).picture)
     for name in STARTS:
         evaluator.read(design_of(start(name), Settings()))
+    for page in templates.env.list_templates(["html"]):
+        templates.env.get_template(page)
     gc.collect()
     gc.freeze()
 
