@@ -22,9 +22,6 @@ from pebble_wheel.notation.units import Size, read_length, read_size, read_twist
 TwistBy = Literal["soft", "usual", "firm", "factor", "turns", "treadles", "fold"]
 TWIST_BY = get_args(TwistBy)
 
-FOLLOWING: tuple[TwistBy, ...] = ("soft", "usual", "firm", "factor")
-"""By which the twist follows the gauge."""
-
 IN_WORDS: tuple[TwistBy, ...] = ("soft", "usual", "firm")
 """For which nothing is typed."""
 
@@ -154,8 +151,8 @@ def twist_text(turns_per_m: float, settings: Settings, figures: int = 4) -> str:
     return f"{turns:.{figures}g} {settings.twist}"
 
 
-def respun(by: str, turns_per_m: float, tex: float, settings: Settings) -> dict[str, str]:
+def respun(following: bool, turns_per_m: float, tex: float, settings: Settings) -> dict[str, str]:
     """Return what is typed for a single of another twist: by its factor where the twist followed its gauge."""
-    if by in FOLLOWING:
+    if following:
         return {"by": "factor", "twist": f"{turns_per_m * math.sqrt(tex) / 100:.4g}"}
     return {"by": "turns", "twist": twist_text(turns_per_m, settings)}

@@ -21,7 +21,7 @@ from pebble_wheel.notation.design import (
 from pebble_wheel.notation.draft import Draft, Part, design_of, replaced
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.settings import Settings
-from pebble_wheel.notation.spinning import respun, twist_text
+from pebble_wheel.notation.spinning import follows, respun, twist_text
 from pebble_wheel.notation.units import read_size
 from pebble_wheel.workshop.evaluator import Evaluator
 
@@ -59,7 +59,10 @@ def refitted(draft: Draft, knobs: Knobs, settings: Settings) -> Draft:
         match model:
             case SingleModel():
                 tex = model.tex * size
-                typed |= {"size": f"{tex:.4g} tex", **respun(part.of("by"), turns, tex, settings)}
+                typed |= {
+                    "size": f"{tex:.4g} tex",
+                    **respun(follows(part.of("by"), part.of("twist")), turns, tex, settings),
+                }
             case CoreSpunModel():
                 typed["size"] = f"{model.wrap.strip_tex * size:.4g} tex"
                 typed["width"] = f"{model.wrap.strip_width_mm * thicker:.4g} mm"

@@ -6,6 +6,7 @@ import re
 
 import pytest
 
+from pebble_wheel.mechanics.backwards.solve import Knobs
 from pebble_wheel.notation.address import WHOLE
 from pebble_wheel.notation.design import structure_of
 from pebble_wheel.notation.draft import Draft, design_of, fresh, part_at, parts, read_draft, write_draft
@@ -15,6 +16,7 @@ from pebble_wheel.notation.spinning import read_treadled
 from pebble_wheel.workshop.edits import done, likes, typed_into
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.match import matched, models
+from pebble_wheel.workshop.refit import refitted
 from pebble_wheel.workshop.starts import start
 from pebble_wheel.workshop.twists import retold
 from tests.web.test_pages import HTMX, draft_in, sent
@@ -104,6 +106,8 @@ def test_turns_typed_where_a_factor_stands_fix_the_twist():
     assert part_at(following, WHOLE).of("by") == "factor" and part_at(following, WHOLE).of("twist") == "22"
     typed = typed_into(following, WHOLE, {"twist": "6 tpi", "size": "40 tex"}, together=False)
     assert design_of(typed, PLAIN).yarn.twist.turns_per_m == pytest.approx(6 / 0.0254)
+    assert part_at(refitted(typed, Knobs(size=2.0), PLAIN), WHOLE).of("by") == "turns"
+    assert part_at(refitted(following, Knobs(size=2.0), PLAIN), WHOLE).of("by") == "factor"
     for text, fault in (("0.9", "lies between 1 and 200"), ("201", "lies between"), ("x", "not a number")):
         with pytest.raises(InputError, match=fault):
             design_of(typed_into(following, WHOLE, {"twist": text}, together=False), PLAIN)
