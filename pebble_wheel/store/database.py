@@ -16,7 +16,13 @@ APPLICATION_ID = 0x50_65_62_57
 """Marks the file as ours, so that another program's database is never migrated by mistake."""
 
 PATIENCE = 5.0
-"""Seconds that a writer waits for another."""
+"""Seconds that a writer waits for another process, once it is its turn among those of its own."""
+
+QUEUE = 20.0
+"""Seconds that a writer stands in line in its own process."""
+
+_POLL, _GAP = 0.002, 0.004
+"""Seconds between two tries, and between two writers of one process: so much longer that another's try falls in."""
 
 QUICK = 64_000_000
 """Bytes up to which a database is looked through whole when it is opened; a larger one in its structure only."""
@@ -60,15 +66,51 @@ def opened(file: Path) -> Iterator[sqlite3.Connection]:
 
 @contextmanager
 def transaction(connection: sqlite3.Connection) -> Iterator[None]:
-    """Write whole or not at all."""
-    connection.execute("BEGIN IMMEDIATE")
+    """Write whole or not at all, in turn with other threads and processes."""
+    with _in_turn():
+        _begin(connection)
+        try:
+            yield
+            connection.execute("COMMIT")
+        except BaseException:
+            if connection.in_transaction:
+                connection.execute("ROLLBACK")
+            raise
+
+
+_turn = threading.RLock()
+
+
+@contextmanager
+def _in_turn() -> Iterator[None]:
+    """Let one thread of this process write at a time: SQLite lets those wait longest that have waited long."""
+    came = time.monotonic()
+    own = _turn.acquire(timeout=QUEUE)
+    stood = time.monotonic() - came > _POLL
     try:
         yield
-        connection.execute("COMMIT")
-    except BaseException:
-        if connection.in_transaction:
-            connection.execute("ROLLBACK")
-        raise
+    finally:
+        if own:
+            if stood:
+                time.sleep(_GAP)
+            _turn.release()
+
+
+def _begin(connection: sqlite3.Connection) -> None:
+    """Take the lock of the database, trying often: SQLite itself tries ten times a second, and may miss every gap."""
+    last = time.monotonic() + PATIENCE
+    connection.execute("PRAGMA busy_timeout = 0")
+    try:
+        while True:
+            try:
+                connection.execute("BEGIN IMMEDIATE")
+                return
+            except sqlite3.OperationalError as error:
+                if error.sqlite_errorname != "SQLITE_BUSY" or time.monotonic() > last:
+                    raise
+                time.sleep(_POLL)
+    finally:
+        connection.execute(f"PRAGMA busy_timeout = {1000 * PATIENCE:.0f}")
 
 
 def migrations() -> list[str]:
