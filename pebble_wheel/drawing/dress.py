@@ -24,6 +24,9 @@ from pebble_wheel.notation.design import (
     structure_of,
 )
 
+SOFT = 12.0
+"""Length of strand over which one colour runs into the next, mm: a picture."""
+
 
 @dataclass(frozen=True)
 class Dress:
@@ -42,6 +45,14 @@ class Dress:
         if len(self.colours) == 1:
             return None
         return np.floor(along / self.run).astype(int) % len(self.colours)
+
+    def shade(self, along: FloatArray) -> FloatArray | None:
+        """Return which colour lies at each place, with a fraction where it runs into the next; None of but one."""
+        if len(self.colours) == 1:
+            return None
+        place = along / self.run
+        over = min(SOFT, self.run / 3) / self.run
+        return np.floor(place) + np.clip((place % 1 - 1) / over + 1, 0, 1)
 
     def shown(self) -> Iterator[str]:
         """Yield the first colour of every single, bought thread and wrap within."""

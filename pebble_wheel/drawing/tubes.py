@@ -6,14 +6,16 @@ is stroked. Its path is cut into short pieces, sorted into layers of depth and p
 
 from collections import defaultdict
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, fields, replace
 from itertools import groupby
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from pebble_wheel.drawing.svg import group, mix
 from pebble_wheel.mechanics.arrays import FloatArray
+from pebble_wheel.mechanics.strand.state import State
 
 LAYERS, NESTED_LAYERS, CROWDED_LAYERS, HANGING_LAYERS = 25, 81, 11, 21
 """Of depth: for one ring of strands, for strands within strands, for so many that each is thin, for many yarns."""
@@ -70,6 +72,20 @@ class Tube:
     """Whether it is outlined as the one in hand."""
     wound: bool = False
     """Whether it is a wrap of fibre, whose winding shows more than that of a single."""
+    lean: FloatArray | None = None
+    """Surface fibre angle along it, radians, signed."""
+    shade: FloatArray | None = None
+    """Which colours it has along it, between two of them where one runs into the next; None for the first alone."""
+    now: State | None = None
+    """What it is, as it lies in the yarn; with members where it is a wrap, or drawn as one."""
+
+    def until(self, count: int | None) -> "Tube":
+        """Return so many samples of it from the left; all of it for None."""
+        if count is None:
+            return self
+        arrays = {each.name: getattr(self, each.name) for each in fields(self)}
+        cut: dict[str, Any] = {name: value[:count] for name, value in arrays.items() if isinstance(value, np.ndarray)}
+        return replace(self, **cut)
 
 
 def paint(
@@ -90,7 +106,7 @@ def paint(
         hidden: what lies farther back than this share of the depth is left out, where nearer strands always cover it.
         fine_from: width in pixels from which on a strand is shaded finely.
     """
-    reach = max(float(np.max(np.abs(tube.depth))) for tube in tubes) or 1.0
+    reach = max(float(np.max(np.abs(_lifted(tube)))) for tube in tubes) or 1.0
     half = layers // 2
     painted: dict[int, list[str]] = defaultdict(list)
     for number, tube in enumerate(tubes):
@@ -110,6 +126,11 @@ def paint(
     return group(layered, fill="none", stroke_linejoin="round", transform=f"scale({1 / FINE})")
 
 
+def _lifted(tube: Tube) -> FloatArray:
+    """Return its depth; a wrap lies over all that it covers."""
+    return tube.depth + tube.width if tube.wound else tube.depth
+
+
 Pieces = dict[tuple[int, float, int], tuple[list[str], list[str]]]
 """Paths of the body and of the fibres by layer, width and tint."""
 
@@ -121,7 +142,7 @@ def _pieces(tube: Tube, reach: float, fibres: int, half: int, lowest: float) -> 
     hairs = _hairs(tube, fibres if float(np.max(tube.width)) >= THIN else 0)
     middles = np.minimum(np.arange(0, len(tube.x) - 1, PIECE) + PIECE // 2, len(tube.x) - 1)
     tint = np.zeros(len(middles), int) if tube.tint is None else tube.tint[middles]
-    like = np.stack([np.rint(tube.depth[middles] / reach * half), np.rint(tube.width[middles]), tint])
+    like = np.stack([np.rint(_lifted(tube)[middles] / reach * half), np.rint(tube.width[middles]), tint])
     begins = np.flatnonzero(np.any(np.diff(like, axis=1, prepend=np.nan), axis=0))
     ends = np.append(begins[1:], len(middles))
     runs = zip(*like[:, begins].astype(int).tolist(), (PIECE * begins).tolist(), (PIECE * ends).tolist(), strict=True)

@@ -4,25 +4,20 @@ All sizes come from a settled state of the mechanics; only the short stretch whe
 picture and not a measurement.
 """
 
-from collections import Counter
-from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, replace
+from collections.abc import Iterable
+from dataclasses import dataclass
 from typing import Any, Literal, get_args
 
 import numpy as np
 
 from pebble_wheel.drawing.dress import Dress
+from pebble_wheel.drawing.paths import APART, Stretch, fastest, own_state, strands_along, thinnest
 from pebble_wheel.drawing.svg import CSS_PX_PER_MM, group, tag, words
 from pebble_wheel.drawing.tubes import CROWDED_LAYERS, HANGING_LAYERS, LAYERS, NESTED_LAYERS, Tube, paint
-from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.strand import kinds
-from pebble_wheel.mechanics.strand.section import bedded
-from pebble_wheel.mechanics.strand.state import Made, MadeLeaf, MadeNest, NestState, Seated, State
-from pebble_wheel.mechanics.strand.structure import CHAIN_LEGS, coiled, loop_of, wrap_of
-
-APART = 1.12
-"""Space of a strand beside its neighbours, in its diameters."""
+from pebble_wheel.mechanics.strand.state import Made, MadeLeaf, MadeNest, NestState
+from pebble_wheel.mechanics.strand.structure import coiled, loop_of, wrap_of
 
 SCALES = (6, 9, 13, 20, 30, 45, 65, 95, 140, 210, 310)
 """Pixels per mm to choose from, so that a thicker yarn looks thicker until the next step."""
@@ -33,16 +28,10 @@ REACHES = get_args(Reach)
 
 _CLOSER = {"near": 1.6, "loupe": 2.6}
 
-HALF_MET = 0.5
 
 ARM_AT = 115.0
 """Pixels from where the strands have come together to where the angle is laid on."""
 
-CHANGE_AT = 0.7
-"""Where across the picture a strand of several colours changes."""
-
-LINK_AT = 0.8
-"""Where across the picture a link of a chain ply lies, where no colour change says otherwise."""
 
 COVERED, COVERED_BY_MANY = {1: 1.0, 2: 1.0, 3: 0.9}, 0.75
 """Share of the depth behind which round strands in one ring lie wholly behind nearer ones, by their number."""
@@ -68,6 +57,10 @@ class Frame:
     join_from: float = 285.0
     join_to: float = 445.0
     """Where the singles come together."""
+
+    def stretch(self, scale: float) -> Stretch:
+        """Return what is seen of a yarn at so many pixels per mm."""
+        return Stretch(scale, self.width, self.height, self.join_from, self.join_to)
 
 
 WIDE = Frame()
@@ -108,7 +101,7 @@ def thickness(made: Made) -> float:
 def _fitting(made: Made, frame: Frame) -> float:
     thick = beside = thickness(made)
     if isinstance(made, MadeNest):
-        beside = sum(APART * each.count * float(_own(made, each).diameter) for each in made.state.seats)
+        beside = sum(APART * each.count * float(own_state(made, each).diameter) for each in made.state.seats)
     fits = [each for each in SCALES if each * thick <= frame.tallest and each * beside <= 0.82 * frame.height]
     return float(fits[-1] if fits else min(frame.tallest / thick, 0.82 * frame.height / beside))
 
@@ -221,14 +214,14 @@ def depth_of(made: Made, close: bool = False) -> dict[str, Any]:
     plain = isinstance(made, MadeLeaf) or (made.layout.plain and isinstance(made.members[0], MadeLeaf))
     if plain and not wrap_of(made.node) and loop_of(made.node) is None:
         return {"layers": NESTED_LAYERS if close else LAYERS, "hidden": hidden}
-    return {"layers": CROWDED_LAYERS if _strands(made) > CROWD else NESTED_LAYERS, "hidden": hidden}
+    return {"layers": CROWDED_LAYERS if strands_within(made) > CROWD else NESTED_LAYERS, "hidden": hidden}
 
 
-def _strands(made: Made) -> int:
+def strands_within(made: Made) -> int:
     """Return how many leaves a piece holds."""
     if not isinstance(made, MadeNest):
         return 1
-    return sum(each.count * _strands(made.members[each.member]) for each in made.state.seats)
+    return sum(each.count * strands_within(made.members[each.member]) for each in made.state.seats)
 
 
 def strands_of(made: Made, dress: Dress, frame: Frame, scale: float, held: str = "") -> list[Tube]:
@@ -237,246 +230,11 @@ def strands_of(made: Made, dress: Dress, frame: Frame, scale: float, held: str =
     The piece of yarn shown is one in which a strand of several colours changes.
     """
     longest = 2.0 if wrap_of(made.node) else 6.0  # a growing wrap wants short pieces
-    seen = float(np.clip(scale * _thinnest(made) / BEND_SEEN, 0, 1))
+    seen = float(np.clip(scale * thinnest(made) / BEND_SEEN, 0, 1))
     samples = FEWEST_SAMPLES + seen * (SAMPLES_PER_TURN - FEWEST_SAMPLES)
-    step = min(longest, max(1.0, 1000 * scale / (samples * max(_fastest(made), 1e-6))))
+    step = min(longest, max(1.0, 1000 * scale / (samples * max(fastest(made), 1e-6))))
     x = np.arange(min(-10.0, frame.join_from), frame.width + 12, step)
-    together = _smooth((x - frame.join_from) / (frame.join_to - frame.join_from))
-    middle = np.stack([x, np.full_like(x, frame.height / 2), np.zeros_like(x)])
-    pen = _Pen(scale, step, together, held if held != "yarn" else "")
-    length = float(made.state.length)
-    change = _first_change(made, dress)
-    if change is None:
-        along = (x - LINK_AT * frame.width) / scale / length
-    else:
-        along = (x - CHANGE_AT * frame.width) / scale / length + change
-    if not isinstance(made, MadeNest):
-        link = float(made.state.twist_now) / 1000
-        return [pen.leaf(made, made.state, dress, middle, along, link, link)]
-    return list(pen.nest(made, made.state, dress, middle, along, None, float(made.state.twist_now) / 1000, 1 / length))
-
-
-def _first_change(made: Made, dress: Dress) -> float | None:
-    """Return where along a strand, in its own pieces, the colour of one within it changes; None where none does."""
-    if not isinstance(made, MadeNest):
-        return dress.run if len(dress.colours) > 1 else None
-    for seat in made.state.seats:
-        inner = _first_change(made.members[seat.member], dress.members[seat.member][0])
-        if inner is not None:
-            loop = loop_of(made.node)
-            if loop is not None:
-                inner = kinds.chain_position(inner, float(np.asarray(loop)))
-            return inner / float(seat.feed)
-    return None
-
-
-@dataclass
-class _Pen:
-    """Draws a structure level by level.
-
-    Seen from outside, the members of a strand turn round its path by its link: what was inserted in it and in all
-    that it is part of. That is additive, and so needs no frame carried along the path.
-    """
-
-    scale: float
-    step: float
-    together: FloatArray
-    held: str
-    """Path of the part in hand; empty for none."""
-
-    def leaf(
-        self, made: MadeLeaf, now: State, dress: Dress, path: FloatArray, along: FloatArray, loose: float, laid: float
-    ) -> Tube:
-        """Return a single along its path, given its links as made and as laid [turns/mm of yarn]."""
-        width = self._blend(float(made.state.diameter), float(now.diameter)) * self.scale
-        return self._tube(path, width, dress, along, self._turned(loose, laid))
-
-    def nest(
-        self,
-        made: MadeNest,
-        now: NestState,
-        dress: Dress,
-        path: FloatArray,
-        along: FloatArray,
-        loose: float | None,
-        laid: float,
-        pieces: float,
-        phase: float = 0.0,
-    ) -> Iterator[Tube]:
-        """Yield the singles of a strand along its path.
-
-        Args:
-            made: the strand.
-            now: its state in the yarn.
-            dress: its colours.
-            path: centre-line in pixels: across, down, towards the eye.
-            along: place along this strand, in its own pieces of 1 mm.
-            loose: its link as made [turns/mm]; None for the yarn itself, whose members come in side by side.
-            laid: its link in the yarn [turns/mm of yarn].
-            pieces: of it in a mm of yarn.
-            phase: by which its members are turned at the start, radians.
-        """
-        seen = list(made.state.seats)
-        sizes = [float(_own(made, each).diameter) for each in seen]
-        around = made.layout.azimuths(np.array([float(each.state.diameter) / 2 for each in now.seats]))
-        beside = -sum(APART * size * each.count for size, each in zip(sizes, seen, strict=True)) / 2 * self.scale
-        frame = _frame(path)
-        turned_as_one = self._turned(0.0 if loose is None else loose, laid) + phase
-        if loose is None:
-            turned_as_one += self._met(turned_as_one, around, [APART * size for size in sizes])
-        drawn: Counter[int] = Counter()
-        loop = loop_of(made.node)
-        for place, (each, as_made) in enumerate(zip(now.seats, seen, strict=True)):
-            radius = self._blend(float(as_made.radius), kinds.away(now, place)) * self.scale
-            for direction in around[place]:
-                strand = drawn[each.member]
-                drawn[each.member] += 1
-                beside += APART * sizes[place] * self.scale / 2
-                off = np.zeros_like(radius) if loose is not None else (1 - self.together) * beside
-                radius_here = radius if loose is not None else self.together * radius
-                own = _round(path, frame, radius_here, turned_as_one + float(direction))
-                own[1] += off
-                beside += APART * sizes[place] * self.scale / 2
-                worn = dress.members[each.member]
-                run = along * float(each.feed * (each.consumption if loop is None else 1.0))
-                if loop is not None:
-                    run = kinds.legs_at(run, float(np.asarray(loop)))[strand % CHAIN_LEGS]
-                member = made.members[each.member]
-                nestled = bedded(sum(drawn.values()) - 1, sum(seat.count for seat in seen), member)
-                yield from self._member(member, each, worn[strand % len(worn)], own, run, loose, laid, pieces, nestled)
-        if loop is not None:
-            yield from self._links(made, now, float(np.asarray(loop)), dress, path, frame, along, turned_as_one)
-        if wrap_of(made.node):
-            core, whole = float(made.members[0].state.diameter), float(now.diameter)
-            begun = self.together > 0.02
-            wrap = (self._blend(core, whole) * self.scale)[begun]
-            x, y, depth = path[:, begun]
-            outside = np.stack([x, y, depth + wrap])
-            wound = self._tube(outside, wrap, dress, along[begun], self._turned(laid, laid)[begun])
-            yield replace(wound, wound=True)
-
-    def _met(self, turned: FloatArray, around: list[list[float]], sizes: list[float]) -> float:
-        """Return the turn with which strands that come in one above the other meet in that order, not through another.
-
-        In the middle of the stretch where they come together the first is to lie highest and the last lowest, as near
-        as their places round the axis let them.
-        """
-        heights, place = 0.0 + 0.0j, -sum(size * len(own) for size, own in zip(sizes, around, strict=True)) / 2
-        for size, own in zip(sizes, around, strict=True):
-            for direction in own:
-                heights -= (place + size / 2) * np.exp(1j * direction)
-                place += size
-        middle = int(np.argmax(self.together >= HALF_MET))
-        return -float(np.angle(heights)) - float(turned[middle])
-
-    def _links(
-        self,
-        made: MadeNest,
-        now: NestState,
-        loop: float,
-        dress: Dress,
-        path: FloatArray,
-        frame: tuple[FloatArray, FloatArray],
-        along: FloatArray,
-        turned: FloatArray,
-    ) -> Iterator[Tube]:
-        """Yield what makes the bump of each link: two more legs in the grooves, over an overlap of a strand's girth."""
-        worn, seat = dress.members[0][0], now.seats[0]
-        while worn.members:  # the bump of a plied strand is drawn as one
-            worn = worn.members[0][0]
-        thick = float(seat.state.diameter)
-        leg = along * float(seat.feed)
-        middles = np.arange(np.ceil(leg[0] / loop), np.floor(leg[-1] / loop) + 1) * loop
-        reach = np.pi * thick / 2
-        outside = kinds.chain(now).bump * (float(seat.radius) + thick / 2) - thick / 2
-        for middle in middles:
-            near = np.abs(leg - middle) < reach
-            if near.sum() < 4 or float(self.together[near].min()) < 1:
-                continue
-            tucked = np.cos((leg[near] - middle) / reach * np.pi / 2) ** 0.5
-            start = float(np.asarray(made.layout.azimuths(np.ones(1))[0][0]))
-            for groove in (1, 3):
-                lean = turned[near] + start + groove * np.pi / CHAIN_LEGS
-                way = _round(path[:, near], (frame[0][:, near], frame[1][:, near]), outside * tucked * self.scale, lean)
-                width = np.full(way.shape[1], thick * self.scale)
-                yield self._tube(way, width, worn, CHAIN_LEGS * leg[near], lean)
-
-    def _member(
-        self,
-        member: Made,
-        each: Seated,
-        dress: Dress,
-        path: FloatArray,
-        along: FloatArray,
-        loose: float | None,
-        laid: float,
-        pieces: float,
-        phase: float,
-    ) -> Iterator[Tube]:
-        own = pieces * float(each.feed)
-        link = float(member.inserted) / 1000 * own + laid
-        if loose is None:
-            before = float(member.inserted) / 1000 / float(member.state.length)
-        else:
-            before = loose + float(member.inserted) / 1000 * own
-        if isinstance(member, MadeNest) and isinstance(each.state, NestState):
-            yield from self.nest(member, each.state, dress, path, along, before, link, own, phase)
-        elif isinstance(member, MadeLeaf):
-            yield self.leaf(member, each.state, dress, path, along, before, link)
-
-    def _tube(
-        self, path: FloatArray, width: FloatArray, dress: Dress, along: FloatArray, fibre_turn: FloatArray
-    ) -> Tube:
-        held = bool(self.held) and dress.part.lies_in(self.held)
-        tint = dress.tint(along)
-        return Tube(path[0], path[1], path[2], width, dress.colours, fibre_turn, tint, dress.part, held)
-
-    def _blend(self, before: float, after: float) -> FloatArray:
-        return (1 - self.together) * before + self.together * after
-
-    def _turned(self, before: float, after: float) -> FloatArray:
-        """Return the angle turned through along the picture, of links [turns/mm]."""
-        return np.cumsum(2 * np.pi / self.scale * self._blend(before, after) * self.step)
-
-
-def _round(
-    path: FloatArray, frame: tuple[FloatArray, FloatArray], radius: FloatArray, turned: FloatArray
-) -> FloatArray:
-    """Return a path that runs round another at a distance, turned by an angle in its frame."""
-    across, down = frame
-    return path - radius * np.cos(turned) * across + radius * np.sin(turned) * down
-
-
-def _frame(path: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Return the unit vectors square to a path: down the page, and towards the eye."""
-    along = np.gradient(path, axis=1)
-    along /= np.linalg.norm(along, axis=0)
-    eye = np.array([[0.0], [0.0], [1.0]]) - along[2] * along
-    eye /= np.linalg.norm(eye, axis=0)
-    return np.cross(eye, along, axis=0), eye
-
-
-def _fastest(made: Made) -> float:
-    """Return the fastest winding of any strand that has members [turns/m]."""
-    if not isinstance(made, MadeNest):
-        return 0.0
-    return max(abs(float(made.state.twist_now)), *(_fastest(member) for member in made.members))
-
-
-def _thinnest(made: Made) -> float:
-    """Return the diameter of the thinnest leaf [mm]."""
-    if not isinstance(made, MadeNest):
-        return float(made.state.diameter)
-    return min(_thinnest(member) for member in made.members)
-
-
-def _own(made: MadeNest, each: Seated) -> State:
-    return made.members[each.member].state
-
-
-def _smooth(share: FloatArray) -> FloatArray:
-    share = np.clip(share, 0, 1)
-    return share**2 * (3 - 2 * share)
+    return strands_along(made, dress, x, frame.stretch(scale), held)
 
 
 def _ruler(frame: Frame, scale: float, inches: bool) -> str:

@@ -21,7 +21,7 @@ from pebble_wheel.store.lots import NoLotError
 from pebble_wheel.store.pictures import Pictures
 from pebble_wheel.store.pool import Connections
 from pebble_wheel.store.rows import DamagedError
-from pebble_wheel.web import api
+from pebble_wheel.web import api, strands
 from pebble_wheel.web.guard import Guard, Packed
 from pebble_wheel.web.pairing import Paired
 from pebble_wheel.web.screens.aim import routes as aim
@@ -81,7 +81,7 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
     app.state.evaluator = evaluator
     app.state.paired_at = paired_at
     app.add_api_route("/static/{mark}/{name}", ASSETS.give, methods=["GET", "HEAD"])
-    for module in (*SCREENS, api):
+    for module in (*SCREENS, api, strands):
         app.include_router(module.router)
     app.add_exception_handler(NotKeptError, _not_kept)
     app.add_exception_handler(NoLotError, _not_kept)

@@ -1,33 +1,21 @@
 """Small pictures of kept designs, at addresses by their content."""
 
 import hashlib
-from functools import lru_cache
-from pathlib import Path
 
-import pebble_wheel
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.yarn import small_svg
 from pebble_wheel.notation.design import Design, write_design
 from pebble_wheel.store.pictures import Pictures, Small
+from pebble_wheel.web.shared.drawn import drawn_by
 from pebble_wheel.wording import titles
 from pebble_wheel.wording.names import verdict_words
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.lines import designation_of
 
 
-@lru_cache(maxsize=1)
-def _drawn_by() -> bytes:
-    """Return a mark of all that works out and draws a yarn: with other mechanics it is another picture."""
-    home, digest = Path(pebble_wheel.__file__).parent, hashlib.blake2b()
-    for room in ("mechanics", "drawing"):
-        for file in sorted((home / room).rglob("*.py")):
-            digest.update(file.read_bytes())
-    return digest.digest()
-
-
 def content_of(design: Design) -> str:
     """Return by what the small picture of a design is known."""
-    return hashlib.blake2b(write_design(design).encode() + _drawn_by(), digest_size=12).hexdigest()
+    return hashlib.blake2b(write_design(design).encode() + drawn_by(), digest_size=12).hexdigest()
 
 
 def kept_small(pictures: Pictures, design: Design, evaluator: Evaluator) -> Small:

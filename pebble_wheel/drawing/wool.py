@@ -1,0 +1,137 @@
+"""A yarn as arrays, from which a browser draws it in relief: every single's path, thickness, fibre angle and look.
+
+A piece of data is a length of four bytes, a JSON head of so many, and behind it planes of whole numbers. A plane holds
+the differences along one strand from sample to sample, the first from zero, folded so that small ones of either sign
+are small (``2d`` or ``−2d − 1``): first the low bytes of all, then the high ones. x runs along the yarn, y up, z to the
+eye.
+"""
+
+import json
+import zlib
+from dataclasses import asdict
+from itertools import groupby
+from typing import Any, Literal
+
+import numpy as np
+
+from pebble_wheel.drawing.dress import Dress
+from pebble_wheel.drawing.look import look_of
+from pebble_wheel.drawing.paths import Stretch, fastest, strands_along
+from pebble_wheel.drawing.svg import CSS_PX_PER_MM
+from pebble_wheel.drawing.tubes import Tube
+from pebble_wheel.drawing.yarn import WIDE, depth_of, scale_for, strands_within, thickness
+from pebble_wheel.mechanics.arrays import FloatArray
+from pebble_wheel.mechanics.strand.state import LeafState, Made, State
+from pebble_wheel.mechanics.strand.structure import wrap_of
+from pebble_wheel.mechanics.wash.bloom import Finish, growth, shrinkage
+
+Span = Literal["near", "far"]
+"""As much as fills the picture on the table, or as much as it holds at life size."""
+
+PER_TURN: dict[Span, int] = {"near": 30, "far": 12}
+"""Samples to a turn of the fastest winding."""
+
+BEYOND = 1.75
+"""Of what fills the picture on the table, in the near data: as much again can be seen from a little farther."""
+
+STEPS: dict[Span, tuple[float, float]] = {"near": (1.6, 9.0), "far": (1.2, 3.0)}
+"""Shortest and longest step between samples, in pixels of the farthest view of such data."""
+
+MOST_SAMPLES: dict[Span, int] = {"near": 9_000, "far": 36_000}
+
+COUNTS, ANGLE, SHADES = 30_000, 1e-4, 1e-3
+"""Counts to the farthest place; radians, and colours, to a count."""
+
+UNEVEN, WAVES = 0.022, (3.1, 7.3, 17.0)
+"""How thick and thin a strand is drawn, a standard deviation, and over how many mm (a picture)."""
+
+
+def packed(made: Made, dress: Dress, finish: Finish, span: Span = "near") -> bytes:
+    """Return a yarn as plied and as it is washed: strands grow where they lie, and the yarn draws up.
+
+    Args:
+        made: the yarn.
+        dress: its colours, and the paths of its parts.
+        finish: how it is washed and dried.
+        span: how much of it.
+    """
+    table = scale_for(made, WIDE)
+    shorter = float(shrinkage(made.state, finish))
+    tubes = _tubes(made, dress, span, table, shorter)
+    unit = max(float(np.max(np.abs([tube.x, tube.y, tube.depth]))) for tube in tubes) / COUNTS
+    alike = {id(tube.now): tube.now for tube in tubes if tube.now is not None}
+    kinds = {key: (place, now) for place, (key, now) in enumerate(alike.items())}
+    planes = b"".join(_planes(list(several), unit) for _, several in groupby(tubes, _kind))
+    head: dict[str, Any] = {
+        "unit": unit,
+        "angle": ANGLE,
+        "shades": SHADES,
+        "table": table,
+        "life": min(table, CSS_PX_PER_MM),
+        "thick": thickness(made),
+        "covered": depth_of(made)["hidden"],
+        "join": [WIDE.join_from / table, WIDE.join_to / table],
+        "shorter": shorter,
+        "kinds": [
+            {**asdict(look_of(now)), "grown": float(growth(now, finish)), "wound": _wrapped(now)}
+            for _, now in kinds.values()
+        ],
+        "strands": [
+            {"part": tube.part, "samples": len(tube.x), "colours": tube.colours, "kind": kinds[id(tube.now)][0]}
+            for tube in tubes
+        ],
+    }
+    text = json.dumps(head, separators=(",", ":")).encode()
+    text += b" " * (-len(text) % 4)
+    return len(text).to_bytes(4, "little") + text + bytes(planes)
+
+
+def _tubes(made: Made, dress: Dress, span: Span, table: float, shorter: float) -> list[Tube]:
+    """Return the strands of a span in mm, the axis of the yarn at the height 0."""
+    width = WIDE.width / table
+    farthest = table if span == "near" else min(table, CSS_PX_PER_MM)
+    shortest, longest = (pixels / farthest for pixels in STEPS[span])
+    step = float(np.clip(1000 / (PER_TURN[span] * max(fastest(made), 1e-6)), shortest, longest))
+    seen = BEYOND * width if span == "near" else WIDE.width / farthest
+    until = seen / (1 - shorter) + 2 * step
+    strands = strands_within(made)
+    step = max(step, strands * until / MOST_SAMPLES[span])
+    return strands_along(made, dress, np.arange(-2 * step, until, step), _stretch(width, table))
+
+
+def _stretch(width: float, table: float) -> Stretch:
+    return Stretch(1.0, width, 0.0, WIDE.join_from / table, WIDE.join_to / table)
+
+
+def _wrapped(now: State) -> bool:
+    return not isinstance(now, LeafState) and wrap_of(now.node) is not None
+
+
+def _kind(tube: Tube) -> tuple[int, bool]:
+    return len(tube.x), tube.shade is not None
+
+
+def _planes(tubes: list[Tube], unit: float) -> bytes:
+    """Return the planes of strands of as many samples: x, y, z, radius, angle, and colour of those of several."""
+    x = np.stack([tube.x for tube in tubes])
+    values = [
+        x / unit,
+        np.stack([tube.y for tube in tubes]) / -unit,
+        np.stack([tube.depth for tube in tubes]) / unit,
+        np.stack([tube.width for tube in tubes]) / 2 / unit * _uneven(x, tubes[0].part),
+        np.stack([tube.lean for tube in tubes if tube.lean is not None]) / ANGLE,
+    ]
+    shades = [tube.shade % (32 * len(tube.colours)) for tube in tubes if tube.shade is not None]
+    if shades:
+        values.append(np.stack(shades) / SHADES)
+    steps = np.diff(np.rint(np.stack(values, axis=1)).astype(np.int64), axis=-1, prepend=0)
+    folded = np.where(steps < 0, -2 * steps - 1, 2 * steps).astype(np.uint16)
+    return np.stack([folded & 0xFF, folded >> 8], axis=-2).astype(np.uint8).tobytes()
+
+
+def _uneven(x: FloatArray, name: str) -> FloatArray:
+    """Return how thick strands are drawn over what they are, along them; the same for the same strands every time."""
+    chance = np.random.default_rng(zlib.crc32(name.encode()))
+    begun = chance.random((len(WAVES), len(x), 1))
+    waves = [np.sin(2 * np.pi * (x / length + each)) for length, each in zip(WAVES, begun, strict=True)]
+    return 1 + UNEVEN * np.sqrt(2 / len(WAVES)) * np.sum(waves, axis=0)

@@ -1,0 +1,718 @@
+// Yarn in relief, as wool: drawn by WebGL2 from the strands that the program gives (drawing/wool.py says in which form).
+// All sizes, paths and fibre angles are data; how single fibres lie on the surface, and light, are picture.
+// x runs along the yarn, y up, z to the eye; Z twist is a right-handed helix.
+
+const ACROSS = [7, 5]; // vertices across the half of a strand that faces the eye; fewer of one that is thin in the picture
+const THIN = 12; // pixels of radius
+const SKY = 16; // directions round a strand for which the open sky is known
+const LAYERS = 6; // of the fibre tile: combed, half, carded; each as plied and as washed
+const TILE = { wide: 1024, high: 512, fibres: 46, long: 4 }; // long: its length over its height
+const POINTS = 10; // of a loose fibre
+const MOST_LOOSE = 6000;
+const [BEND_SEEN, LONGEST] = [0.35, 16]; // pixels that a straight piece may miss of a bend, and that it is long
+const PIECE = 8; // samples that are sorted by depth as one
+
+// A vertex as it is handed over: 44 bytes, of which the last three fours are shares of 255.
+const BYTES = 44;
+const SEEN = `#version 300 es
+precision highp float;
+layout(location = 0) in vec3 aPlace;    // pixels from the left and from the middle, mm towards the eye
+layout(location = 1) in vec2 aTile;
+layout(location = 2) in float aOwn;     // of a rim pixels from the strand; of a loose fibre its cover
+layout(location = 3) in vec4 aNormal;   // and the open sky
+layout(location = 4) in vec4 aAround;   // the direction in which the angle round the strand grows
+layout(location = 5) in vec4 aColour;   // and how faded
+layout(location = 6) in vec4 aLook;     // bloom, carded, lustre, fibre in 1/16 px
+layout(location = 7) in vec4 aMore;     // surface fibre angle as cosine and sine; of a rim how far out, and its fuzz; which size of the tile / 8
+uniform vec3 uSize;                     // width, height, pixels per mm
+out vec2 vTile; out float vOwn; out vec4 vNormal, vAround, vColour; flat out vec4 vLook; out vec4 vMore;
+void main() {
+  vTile = aTile; vOwn = aOwn; vNormal = aNormal; vAround = aAround; vColour = aColour; vLook = aLook; vMore = aMore;
+  gl_Position = vec4(aPlace.xy / uSize.xy * 2.0 - vec2(1.0, 0.0), -aPlace.z * 0.01, 1.0);
+}`;
+
+const LIGHT = `#version 300 es
+precision highp float; precision highp sampler2DArray;
+uniform sampler2DArray uTile; uniform vec3 uSize, uGround; uniform float uWet;
+in vec2 vTile; in float vOwn; in vec4 vNormal, vAround, vColour; flat in vec4 vLook; in vec4 vMore;
+out vec4 colour;
+const vec3 LAMP = normalize(vec3(-0.38, 0.62, 0.70));
+const vec3 HALF = normalize(LAMP + vec3(0.0, 0.0, 1.0));
+vec4 shown(vec3 linear, float alpha) {
+  vec3 c = sqrt(clamp(linear, 0.0, 1.0));
+  c = mix(c, mix(uGround, vec3(dot(c, vec3(0.3, 0.6, 0.1))), 0.25), vColour.a * 0.75);
+  return vec4(c, 1.0) * alpha;
+}
+`;
+
+const TUBE = `${LIGHT}
+void main() {
+  float bloom = vLook.x * 1.2, carded = vLook.y, lustre = vLook.z;
+  float layer = floor(carded * 2.0 + 0.5) * 2.0;
+  float size = vMore.z * 8.0;
+  vec4 f = textureLod(uTile, vec3(vTile, layer), size);
+  if (bloom > 0.02) f = mix(f, textureLod(uTile, vec3(vTile + vec2(0.31, 0.17), layer + 1.0), size), min(bloom * 1.6, 1.0));
+  float fine = smoothstep(0.3, 1.1, vLook.w * 15.94); // fibres too fine for the picture make one surface
+  vec3 n = vNormal.xyz * inversesqrt(dot(vNormal.xyz, vNormal.xyz)), w = vAround.xyz, t = cross(n, w);
+  float off = (f.a - 0.5) * 1.6 * mix(0.5, 1.0, fine), part = 1.0 - 0.5 * off * off;
+  float c_ = vMore.x * part - vMore.y * off, s_ = vMore.y * part + vMore.x * off;
+  vec3 fibre = t * c_ + w * s_, over = w * c_ - t * s_;
+  vec3 own = n + over * (f.g - 0.5) * fine * 1.7;
+  own *= inversesqrt(dot(own, own));
+  float sky = vNormal.a, dive = mix(1.0, 0.2 + 1.0 * f.r, mix(0.45, 1.0, fine)), edge = 1.0 - n.z;
+  vec3 albedo = vColour.rgb * vColour.rgb * (1.0 + (f.b - 0.5) * mix(0.16, 0.42, carded) * mix(0.4, 1.0, fine)) * (1.0 - 0.42 * uWet);
+  float open = sky * dive;
+  vec3 multi = open / (1.0 - 0.6 * albedo * (1.0 - open));
+  float lit = max(dot(own, LAMP), 0.0), along = dot(fibre, LAMP);
+  float diffuse = (0.68 * lit + 0.32) * (0.5 + 0.5 * sqrt(max(1.0 - along * along, 0.0)));
+  vec3 c = albedo * diffuse * multi * 1.55;
+  float h = dot(fibre, HALF), facing = clamp(dot(own, HALF) * 1.4 - 0.3, 0.0, 1.0);
+  float shine = exp2(-mix(20.0, 86.0, lustre) * h * h) * facing * facing;
+  c += shine * (lustre + 0.5 * uWet) * mix(1.0, 0.25 + 1.9 * f.b * f.b, fine) * sky * (0.22 + albedo);
+  c += albedo * ((0.08 + 0.1 * carded + 0.24 * bloom) * edge * edge * sky);
+  c = mix(c, albedo * (0.42 + 0.42 * sky), 0.2 * min(bloom, 1.0)); // a bloomed surface scatters, and its grooves grow pale
+  colour = shown(c, 1.0);
+}`;
+
+const FIN = `${LIGHT}
+void main() {
+  float ramp = clamp(1.1 - vOwn, 0.0, 1.0), left = 1.0 - vMore.x, thin = left * left;
+  float stroke = textureLod(uTile, vec3(vTile, 4.0), vMore.z * 8.0).r;
+  float fuzz = vMore.y * thin * smoothstep(0.3, 0.9, stroke + 0.3 * thin);
+  vec3 albedo = vColour.rgb * vColour.rgb * (1.0 - 0.42 * uWet);
+  colour = shown(albedo * (0.36 + 0.5 * vNormal.a), max(ramp, fuzz) * (1.0 - 0.8 * vColour.a));
+}`;
+
+const LOOSE = `${LIGHT}
+void main() {
+  vec3 albedo = vColour.rgb * vColour.rgb * (1.0 - 0.42 * uWet);
+  float along = dot(vAround.xyz, LAMP), lit = 0.35 + 0.65 * max(vNormal.z * 0.5 + 0.5 * vNormal.y, 0.0);
+  vec3 c = albedo * (0.3 + 0.7 * vNormal.a) * lit * (0.55 + 0.45 * sqrt(max(1.0 - along * along, 0.0))) * 1.25;
+  colour = shown(c, vOwn * (1.0 - 0.85 * vColour.a));
+}`;
+
+// A tile of fibres that rise and dive under each other, repeating both ways: how far up, place across the fibre, a
+// number of its own, and how far it lies off the mean angle.
+const BAKE = [
+  `#version 300 es
+precision highp float; precision highp int;
+uniform float uSpread, uCrimp; uniform int uSteps;
+out vec4 vFibre;
+float chance(float a, float b) { return fract(sin(a * 127.1 + b * 311.7) * 43758.5453); }
+void main() {
+  int fibre = gl_InstanceID / 4, shift = gl_InstanceID % 4;
+  int which = gl_VertexID >> 1; float side = (gl_VertexID & 1) == 0 ? -1.0 : 1.0, f = float(fibre);
+  float t = float(which) / float(uSteps), u0 = chance(f, 1.0), v0 = chance(f, 2.0), long_ = 0.45 + 0.5 * chance(f, 3.0);
+  float off = (chance(f, 4.0) + chance(f, 5.0) + chance(f, 6.0) - 1.5) * 1.6 * uSpread;
+  float k = 1.0 + floor(3.0 * chance(f, 7.0)), ph = 6.2831853 * chance(f, 8.0), wave = uCrimp * (0.4 + chance(f, 9.0));
+  float u = u0 + (t - 0.5) * long_;
+  float lean = off + wave * cos(6.2831853 * k * t + ph);
+  float v = v0 + ${TILE.long}.0 * long_ * ((t - 0.5) * tan(off) + wave * sin(6.2831853 * k * t + ph) / (6.2831853 * k));
+  float half_ = 0.5 / ${TILE.fibres}.0 * (0.9 + 0.5 * chance(f, 10.0));
+  float up = 0.25 + 0.6 * chance(f, 11.0) * sin(3.14159265 * t) + 0.16 * sin(6.2831853 * t * (1.0 + 2.0 * chance(f, 12.0)) + ph);
+  u -= float(shift & 1) * sign(u0 - 0.5); v -= float(shift >> 1) * sign(v0 - 0.5);
+  vFibre = vec4(up, side, chance(f, 13.0), clamp(lean / 1.6 + 0.5, 0.0, 1.0));
+  gl_Position = vec4(u * 2.0 - 1.0, (v + side * half_) * 2.0 - 1.0, 0.5 - up, 1.0);
+}`,
+  `#version 300 es
+precision highp float; in vec4 vFibre; out vec4 colour;
+void main() {
+  float round_ = sqrt(max(1.0 - vFibre.y * vFibre.y, 0.0));
+  gl_FragDepth = 0.5 - (vFibre.x + 0.05 * round_) * 0.4;
+  colour = vec4(clamp(vFibre.x, 0.0, 1.0) * (0.62 + 0.38 * round_), vFibre.y * 0.5 + 0.5, vFibre.z, vFibre.w);
+}`,
+];
+const SPREADS = [[0.085, 0.13], [0.14, 0.2], [0.2, 0.26]]; // radians, as plied and as washed, from combed to carded
+
+let device = null; // the one context that all pictures share; false where there is none
+
+/** Return the context with its programs, or null where yarn cannot be drawn in relief here. */
+function ready() {
+  if (device !== null) return device || null;
+  const canvas = new OffscreenCanvas(16, 16);
+  const gl = canvas.getContext("webgl2", { alpha: true, antialias: false, premultipliedAlpha: true, preserveDrawingBuffer: true });
+  if (!gl) return (device = false) || null;
+  canvas.addEventListener("webglcontextlost", (event) => {
+    event.preventDefault();
+    device = false;
+    document.dispatchEvent(new CustomEvent("wool:lost"));
+  });
+  device = { canvas, gl, programs: {}, };
+  for (const [name, sources] of Object.entries({ tube: [SEEN, TUBE], fin: [SEEN, FIN], loose: [SEEN, LOOSE], bake: BAKE })) device.programs[name] = program(gl, sources);
+  device.tile = tile(gl);
+  device.baked = new Set();
+  device.empty = gl.createVertexArray();
+  device.mesh = meshOf(gl);
+  return device;
+}
+
+function program(gl, [vertex, fragment]) {
+  const made = gl.createProgram();
+  for (const [kind, source] of [[gl.VERTEX_SHADER, vertex], [gl.FRAGMENT_SHADER, fragment]]) {
+    const shader = gl.createShader(kind);
+    gl.shaderSource(shader, source);
+    gl.compileShader(shader);
+    if (!gl.getShaderParameter(shader, gl.COMPILE_STATUS) && !gl.isContextLost()) throw new Error(gl.getShaderInfoLog(shader));
+    gl.attachShader(made, shader);
+  }
+  gl.linkProgram(made);
+  if (!gl.getProgramParameter(made, gl.LINK_STATUS) && !gl.isContextLost()) throw new Error(gl.getProgramInfoLog(made));
+  const places = {};
+  for (let i = 0; i < gl.getProgramParameter(made, gl.ACTIVE_UNIFORMS); i += 1) {
+    const { name } = gl.getActiveUniform(made, i);
+    places[name] = gl.getUniformLocation(made, name);
+  }
+  return { made, places };
+}
+
+function tile(gl) {
+  const texture = gl.createTexture();
+  gl.bindTexture(gl.TEXTURE_2D_ARRAY, texture);
+  gl.texStorage3D(gl.TEXTURE_2D_ARRAY, 8, gl.RGBA8, TILE.wide, TILE.high, LAYERS);
+  gl.texParameteri(gl.TEXTURE_2D_ARRAY, gl.TEXTURE_WRAP_S, gl.REPEAT);
+  gl.texParameteri(gl.TEXTURE_2D_ARRAY, gl.TEXTURE_WRAP_T, gl.REPEAT);
+  gl.texParameteri(gl.TEXTURE_2D_ARRAY, gl.TEXTURE_MIN_FILTER, gl.LINEAR_MIPMAP_NEAREST);
+  return texture;
+}
+
+/** Bake those layers of the tile that are wanted and not there yet. */
+function bake(layers) {
+  const { gl, programs, baked } = device;
+  const missing = layers.filter((layer) => !baked.has(layer));
+  if (!missing.length) return;
+  const { made, places } = programs.bake;
+  const frame = gl.createFramebuffer();
+  const depth = gl.createRenderbuffer();
+  gl.bindRenderbuffer(gl.RENDERBUFFER, depth);
+  gl.renderbufferStorage(gl.RENDERBUFFER, gl.DEPTH_COMPONENT24, TILE.wide, TILE.high);
+  gl.bindFramebuffer(gl.FRAMEBUFFER, frame);
+  gl.framebufferRenderbuffer(gl.FRAMEBUFFER, gl.DEPTH_ATTACHMENT, gl.RENDERBUFFER, depth);
+  gl.useProgram(made);
+  gl.bindVertexArray(device.empty);
+  gl.viewport(0, 0, TILE.wide, TILE.high);
+  gl.disable(gl.BLEND);
+  gl.enable(gl.DEPTH_TEST);
+  gl.depthMask(true);
+  for (const layer of missing) {
+    gl.framebufferTextureLayer(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, device.tile, 0, layer);
+    gl.clearColor(0.1, 0.5, 0.5, 0.5);
+    gl.clear(gl.COLOR_BUFFER_BIT | gl.DEPTH_BUFFER_BIT);
+    gl.uniform1f(places.uSpread, SPREADS[layer >> 1][layer & 1]);
+    gl.uniform1f(places.uCrimp, 0.4 * SPREADS[layer >> 1][layer & 1]);
+    gl.uniform1i(places.uSteps, 24);
+    gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 50, 4 * 420);
+    baked.add(layer);
+  }
+  gl.bindFramebuffer(gl.FRAMEBUFFER, null);
+  gl.deleteFramebuffer(frame);
+  gl.deleteRenderbuffer(depth);
+  gl.bindTexture(gl.TEXTURE_2D_ARRAY, device.tile);
+  gl.generateMipmap(gl.TEXTURE_2D_ARRAY);
+}
+
+// Reading what the program gives
+
+/** Return the strands in a piece of data, each plane summed up again. */
+export function strandsIn(buffer) {
+  const bytes = new Uint8Array(buffer);
+  const long = new DataView(buffer).getUint32(0, true);
+  const head = JSON.parse(new TextDecoder().decode(bytes.subarray(4, 4 + long)));
+  let at = 4 + long;
+  for (const strand of head.strands) {
+    const { samples, colours } = strand;
+    const planes = [];
+    for (let plane = 0; plane < (colours.length > 1 ? 6 : 5); plane += 1) {
+      const values = new Float32Array(samples);
+      for (let i = 0, sum = 0; i < samples; i += 1) {
+        const folded = bytes[at + i] | (bytes[at + samples + i] << 8);
+        sum += folded & 1 ? -((folded + 1) >> 1) : folded >> 1;
+        values[i] = sum;
+      }
+      at += 2 * samples;
+      planes.push(values);
+    }
+    [strand.x, strand.y, strand.z, strand.r] = planes.slice(0, 4).map((plane) => plane.map((value) => value * head.unit));
+    strand.lean = planes[4].map((value) => value * head.angle);
+    strand.shade = planes[5]?.map((value) => value * head.shades);
+    Object.assign(strand, { look: head.kinds[strand.kind] });
+  }
+  return head;
+}
+
+const cross = (a, b) => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
+const dot = (a, b) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+const unit = (a) => {
+  const long = Math.hypot(...a) || 1;
+  return [a[0] / long, a[1] / long, a[2] / long];
+};
+const rgb = (hex) => [1, 3, 5].map((at) => parseInt(hex.slice(at, at + 2), 16) / 255);
+
+// Height of the tile on a strand, mm: fibres lie in bundles of a few, which is what the eye sees.
+const tileHigh = (look) => (look.micron / 1000) * TILE.fibres * 1.7;
+
+/** Work out what follows from the paths: tangents, frames that turn as little as can be, fibres laid along them. */
+function laidOut(yarn) {
+  const total = yarn.strands.reduce((sum, each) => sum + each.samples, 0);
+  const made = () => new Float32Array(4 * total);
+  const out = { total, path: made(), frame: made(), colour: made(), along: made() };
+  let first = 0;
+  yarn.strands.forEach((strand, number) => {
+    const { x, y, z, r, lean, shade, samples, look } = strand;
+    Object.assign(strand, { first, number });
+    const tangent = (i) => {
+      const a = Math.max(i - 1, 0);
+      const b = Math.min(i + 1, samples - 1);
+      return unit([x[b] - x[a], y[b] - y[a], z[b] - z[a]]);
+    };
+    const high = tileHigh(look);
+    const middle = samples >> 1;
+    strand.round = Math.max(1, Math.round((2 * Math.PI * r[middle] * Math.cos(lean[middle])) / high));
+    const palette = strand.colours.map(rgb);
+    let t = tangent(0);
+    let n = unit([-t[2] * t[0], -t[2] * t[1], 1 - t[2] * t[2]]);
+    let laid = 0;
+    let gone = 0;
+    let through = 0;
+    for (let i = 0; i < samples; i += 1) {
+      const now = tangent(i);
+      if (i) {
+        const step = [x[i] - x[i - 1], y[i] - y[i - 1], z[i] - z[i - 1]];
+        const long = Math.hypot(...step) || 1e-6;
+        const back = step.map((each) => each / long); // frames by double reflection
+        const [nl, tl] = [n, t].map((v) => v.map((each, k) => each - 2 * dot(back, v) * back[k]));
+        const v2 = [now[0] - tl[0], now[1] - tl[1], now[2] - tl[2]];
+        const c2 = dot(v2, v2);
+        n = unit(c2 > 1e-12 ? nl.map((each, k) => each - ((2 * dot(v2, nl)) / c2) * v2[k]) : nl);
+        t = now;
+        const angle = Math.max(-1.5, Math.min(1.5, lean[i]));
+        laid += (Math.tan(angle) / Math.max(r[i], 1e-4)) * long;
+        gone += long / Math.cos(angle) / (high * TILE.long);
+        through += long;
+      }
+      const k = first + i;
+      const place = shade ? ((shade[i] % palette.length) + palette.length) % palette.length : 0;
+      const from = palette[Math.floor(place) % palette.length];
+      const to = palette[(Math.floor(place) + 1) % palette.length];
+      out.path.set([x[i], y[i], z[i], r[i]], 4 * k);
+      out.frame.set([...n, laid], 4 * k);
+      out.colour.set([...from.map((each, c) => 255 * (each + (to[c] - each) * (place % 1))), gone], 4 * k);
+      out.along.set([...t, number], 4 * k);
+    }
+    strand.step = through / (samples - 1);
+    strand.bent = 0;
+    for (let i = 1; i < samples - 1; i += 3) {
+      const missed = [x, y, z].map((v) => v[i] - (v[i - 1] + v[i + 1]) / 2);
+      strand.bent = Math.max(strand.bent, Math.hypot(...missed));
+    }
+    first += samples;
+  });
+  return out;
+}
+
+/** Return how much of the sky every place of every strand sees, by direction round it: 255 for all of it. */
+function openSky(yarn, { path, frame, along, total }) {
+  const sky = new Uint8Array(total * SKY).fill(255);
+  const at = (i) => [path[4 * i], path[4 * i + 1], path[4 * i + 2]];
+  const near = yarn.strands.map(() => []);
+  for (const own of yarn.strands) {
+    for (let i = 0; i < own.samples; i += 2) {
+      const k = own.first + i;
+      const r = own.r[i];
+      const t = [along[4 * k], along[4 * k + 1], along[4 * k + 2]];
+      const n = [frame[4 * k], frame[4 * k + 1], frame[4 * k + 2]];
+      const b = cross(t, n);
+      const c = at(k);
+      const beside = near[own.number];
+      beside.length = 0;
+      for (const other of yarn.strands) {
+        if (other === own) continue;
+        const across = (other.x[other.samples - 1] - other.x[0]) / (other.samples - 1);
+        let j = Math.round((c[0] - other.x[0]) / across);
+        if (j < 1 || j > other.samples - 2) continue;
+        for (let turn = 0; turn < 3; turn += 1) {
+          const d = [other.x[j] - c[0], other.y[j] - c[1], other.z[j] - c[2]];
+          const o = 4 * (other.first + j);
+          const go = (along[o] * t[0] + along[o + 1] * t[1] + along[o + 2] * t[2]) * other.step;
+          const move = Math.abs(go) > 1e-6 ? Math.round(-dot(d, t) / go) : 0;
+          j = Math.max(0, Math.min(other.samples - 1, j + Math.max(-12, Math.min(12, move))));
+          if (!move) break;
+        }
+        const d = [other.x[j] - c[0], other.y[j] - c[1], other.z[j] - c[2]];
+        const [dn, db] = [dot(d, n), dot(d, b)];
+        if (Math.hypot(dn, db) < 3 * (r + other.r[j])) beside.push(dn, db, other.r[j]);
+      }
+      for (let a = 0; a < SKY; a += 1) {
+        const around = (2 * Math.PI * a) / SKY;
+        const [cn, sn] = [Math.cos(around), Math.sin(around)];
+        let open = 1;
+        for (let m = 0; m < beside.length; m += 3) {
+          const [pn, pb] = [beside[m] - r * cn, beside[m + 1] - r * sn];
+          const far = Math.hypot(pn, pb);
+          const middle = Math.atan2(pb * cn - pn * sn, pn * cn + pb * sn);
+          const half = Math.asin(Math.min(1, beside[m + 2] / Math.max(far, 1e-6)));
+          const low = Math.max(middle - half, -Math.PI / 2);
+          const high = Math.min(middle + half, Math.PI / 2);
+          if (high > low) open -= 0.5 * (Math.sin(high) - Math.sin(low));
+        }
+        const value = Math.round(255 * Math.max(open, 0.06));
+        sky[k * SKY + a] = value;
+        if (i + 1 < own.samples) sky[(k + 1) * SKY + a] = value;
+      }
+    }
+  }
+  return sky;
+}
+
+/** A chain of numbers that is the same every time. */
+function chances(seed) {
+  let state = seed >>> 0 || 1;
+  return () => {
+    state = (state + 0x6d2b79f5) >>> 0;
+    let t = Math.imul(state ^ (state >>> 15), 1 | state);
+    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+}
+
+const FULL_BLOOM = 0.22; // growth in thickness of a strand that is as fuzzy as can be
+const WAYS = [16, 8, 21]; // the most of each way to a mm: lying on it, standing off with a free end, in loops
+
+/** Return the loose fibres of all strands, each with a rank: it shows where the strand is fuzzier than that. */
+function looseFibres(yarn) {
+  const room = yarn.strands.map((each) => each.samples * each.step);
+  const all = room.reduce((sum, each) => sum + each, 0) * WAYS.reduce((sum, each) => sum + each, 0);
+  const share = Math.min(1, MOST_LOOSE / all);
+  const fibres = [];
+  for (const strand of yarn.strands) {
+    const chance = chances(977 * strand.number + 13);
+    const { samples, step, look, r } = strand;
+    const thick = r[samples >> 1];
+    WAYS.forEach((most, kind) => {
+      const count = Math.round(room[strand.number] * most * share);
+      for (let each = 0; each < count; each += 1) {
+        const long = [0.7 + 1.6 * chance(), 0.5 + 1.4 * chance(), 0.5 + 1.1 * chance() * (1 + look.looped)][kind];
+        const longer = Math.min(long * (0.6 + 0.8 * Math.min(thick, 1.2)), (samples - 2) * step);
+        const high = [0.02 + 0.03 * chance(), 0.16 + 0.5 * chance() ** 2, 0.12 + 0.34 * chance() ** 2 + 0.35 * look.looped * look.hairs][kind];
+        const ahead = kind === 1 && chance() < 0.5 ? -1 : 1;
+        const at = 1 + chance() * (samples - 3);
+        fibres.push({ strand, kind, at, around: 6.2831853 * chance(), long: (ahead * longer) / step, high, seed: chance(), rank: (chance() * most) / share });
+      }
+    });
+  }
+  const turned = chances(4711);
+  for (let i = fibres.length - 1; i > 0; i -= 1) { // shuffled, so that the first of them are some of every strand
+    const other = Math.floor(turned() * (i + 1));
+    [fibres[i], fibres[other]] = [fibres[other], fibres[i]];
+  }
+  return fibres;
+}
+
+const between = (a, b, share) => a.map((each, i) => each + (b[i] - each) * share);
+
+/** How many loose fibres of each way there are to a mm of such a strand, as much as it has bloomed. */
+function fuzziness(look, view) {
+  const plied = between([5, 0.25, 0.5], [9, 1.5, 4], look.carded);
+  const washed = between([9, 1.8, 5], [14, 4, 14], look.carded);
+  const stands = [2, 4 - 3.5 * look.looped, 0.6 + 6.4 * look.looped];
+  const share = Math.min(1, (Math.max(0, look.grown - 1) / FULL_BLOOM) * view.bloom);
+  return between(plied, washed, share).map((each, way) => (each + look.hairs * stands[way]) * (1 - 0.55 * view.wet));
+}
+
+/** Work out all that stays as the yarn is turned, drawn near and washed. */
+function laid(yarn) {
+  const known = laidOut(yarn);
+  bake(yarn.kinds.flatMap(({ carded }) => [0, 1].map((washed) => 2 * Math.round(2 * carded) + washed)).concat(4));
+  return { yarn, ...known, sky: openSky(yarn, known), loose: looseFibres(yarn) };
+}
+
+/** Return where vertices and their triangles are put for the shaders. */
+function meshOf(gl) {
+  const [array, vertices, indices] = [gl.createVertexArray(), gl.createBuffer(), gl.createBuffer()];
+  gl.bindVertexArray(array);
+  gl.bindBuffer(gl.ARRAY_BUFFER, vertices);
+  [[3, 0], [2, 12], [1, 20]].forEach(([count, from], place) => {
+    gl.enableVertexAttribArray(place);
+    gl.vertexAttribPointer(place, count, gl.FLOAT, false, BYTES, from);
+  });
+  [gl.BYTE, gl.BYTE, gl.UNSIGNED_BYTE, gl.UNSIGNED_BYTE, gl.BYTE].forEach((type, place) => {
+    gl.enableVertexAttribArray(3 + place);
+    gl.vertexAttribPointer(3 + place, 4, type, true, BYTES, 24 + 4 * place);
+  });
+  gl.bindBuffer(gl.ELEMENT_ARRAY_BUFFER, indices);
+  gl.bindVertexArray(null);
+  return { array, vertices, indices, room: new Mesh(1 << 16) };
+}
+
+/** Vertices and triangles on their way to the shaders. */
+class Mesh {
+  constructor(most) {
+    this.bytes = new ArrayBuffer(most * BYTES);
+    [this.floats, this.signed, this.shares] = [new Float32Array(this.bytes), new Int8Array(this.bytes), new Uint8ClampedArray(this.bytes)];
+    this.most = most;
+    this.count = 0;
+  }
+
+  /** Make room for so many more. */
+  grown(more) {
+    if (this.count + more <= this.most) return this;
+    const wider = new Mesh(Math.max(2 * this.most, this.count + more));
+    wider.floats.set(this.floats.subarray(0, (this.count * BYTES) / 4));
+    wider.count = this.count;
+    return wider;
+  }
+
+  put(x, y, z, u, v, own, nx, ny, nz, sky, wx, wy, wz, look, colour, at, faded, one, other) {
+    const f = (this.count * BYTES) / 4;
+    const { floats, signed, shares } = this;
+    floats[f] = x; floats[f + 1] = y; floats[f + 2] = z; floats[f + 3] = u; floats[f + 4] = v; floats[f + 5] = own;
+    const b = 4 * f + 24;
+    signed[b] = 127 * nx; signed[b + 1] = 127 * ny; signed[b + 2] = 127 * nz; signed[b + 3] = sky >> 1;
+    signed[b + 4] = 127 * wx; signed[b + 5] = 127 * wy; signed[b + 6] = 127 * wz;
+    shares[b + 8] = colour[at]; shares[b + 9] = colour[at + 1]; shares[b + 10] = colour[at + 2]; shares[b + 11] = faded;
+    shares[b + 12] = look[0]; shares[b + 13] = look[1]; shares[b + 14] = look[2]; shares[b + 15] = look[3];
+    signed[b + 16] = 127 * one; signed[b + 17] = 127 * other; signed[b + 18] = look[4];
+    return this.count++;
+  }
+}
+
+const within = (part, path) => part === path || part.startsWith(`${path}.`) || part.startsWith(`${path}[`);
+
+/** Return from which to which sample of a strand lies in the picture; none where they are the same. */
+function span({ x, samples, r }, view) {
+  const room = 4 * r[0] + 0.5;
+  const low = view.left / view.length - room;
+  const high = (view.left + view.width / view.scale) / view.length + room;
+  let from = 0;
+  let to = samples - 1;
+  while (from < to && Math.max(x[from], x[from + 1]) < low) from += 1;
+  while (to > from && Math.min(x[to], x[to - 1]) > high) to -= 1;
+  return [from, to];
+}
+
+/** Return every how many-th sample is enough for a path that bends so much. */
+function skippable({ bent, step }, scale) {
+  const few = Math.sqrt(BEND_SEEN / Math.max(bent * scale, 1e-9)); // what a chord misses grows with its square
+  return Math.max(1, Math.floor(Math.min(2 * few, LONGEST / (step * scale))));
+}
+
+/** Turn everything to the eye: strands as half tubes, a rim on each side of them, and the fibres that stand off. */
+function meshed(drawn, view) {
+  const { yarn, path, frame, along, colour, sky, loose } = drawn;
+  const { scale, left, length, bloom, thick, wet, held } = view;
+  const [cos, sin] = [Math.cos(view.turned), Math.sin(view.turned)];
+  const pieces = [];
+  const rims = [];
+  const strands = new Map();
+  const hidden = -(yarn.thick / 2) * yarn.covered; // farther back everything lies behind something
+  let mesh = device.mesh.room;
+  mesh.count = 0;
+  const around = (k, angle) => {
+    const place = (((angle / 6.283185307) % 1) + 1) * SKY;
+    const low = Math.floor(place);
+    const a = sky[k * SKY + (low % SKY)];
+    return a + (sky[k * SKY + ((low + 1) % SKY)] - a) * (place - low);
+  };
+  for (const strand of yarn.strands) {
+    const { first, samples, lean, look, round, number, part } = strand;
+    const [from, to] = span(strand, view);
+    if (from === to) continue;
+    const grown = (1 + (look.grown - 1) * bloom) * thick;
+    const wide = strand.r[samples >> 1] * scale;
+    const across = ACROSS[wide < THIN ? 1 : 0];
+    const skipped = skippable(strand, scale);
+    const bloomed = Math.max(0, (look.grown - 1) / FULL_BLOOM) * bloom;
+    const shares = [(255 * bloomed) / 1.2, 255 * look.carded, 255 * look.lustre, (look.micron / 1000) * scale * 16, Math.min(127, Math.max(0, (127 / 8) * (Math.log2(TILE.high / (tileHigh(look) * scale)) - 0.4)))];
+    const lifted = held && within(part, held);
+    const faded = held && !lifted ? 255 : 0;
+    const lift = lifted ? 40 : 0;
+    const fuzz = (0.1 + 0.2 * look.carded + 0.36 * Math.min(bloomed, 1.2) + 0.25 * look.hairs) * (1 - 0.5 * wet);
+    const rimMm = (0.05 + 0.11 * look.carded + 0.28 * Math.min(bloomed, 1.2) + 0.35 * look.hairs) * (1 - 0.5 * wet);
+    const seen = new Float32Array(samples);
+    strands.set(strand, { seen, from, to, grown, shares, faded, lift });
+    mesh = mesh.grown(((to - from) / skipped + 3) * (across + 4));
+    let last = 0;
+    let piece = null;
+    for (let i = from; ; i = Math.min(i + skipped, to)) {
+      const k = first + i;
+      const q = 4 * k;
+      const y = cos * path[q + 1] - sin * path[q + 2];
+      const z = sin * path[q + 1] + cos * path[q + 2];
+      let [tx, ty, tz] = [along[q] * length, cos * along[q + 1] - sin * along[q + 2], sin * along[q + 1] + cos * along[q + 2]];
+      const tl = Math.hypot(tx, ty, tz);
+      tx /= tl; ty /= tl; tz /= tl;
+      const flat = Math.max(Math.hypot(tx, ty), 1e-4);
+      const [ex, ey, ez] = [(-tx * tz) / flat, (-ty * tz) / flat, flat];
+      const [dx, dy] = [ty / flat, -tx / flat]; // square to the strand, in the page
+      const [nx, ny, nz] = [frame[q], cos * frame[q + 1] - sin * frame[q + 2], sin * frame[q + 1] + cos * frame[q + 2]];
+      const [bx, by, bz] = [ty * nz - tz * ny, tz * nx - tx * nz, tx * ny - ty * nx];
+      let angle = Math.atan2(ex * bx + ey * by + ez * bz, ex * nx + ey * ny + ez * nz);
+      angle += 6.283185307 * Math.round((last - angle) / 6.283185307);
+      last = angle;
+      seen[i] = angle;
+      const r = path[q + 3] * grown;
+      const px = (path[q] * length - left) * scale;
+      const gone = colour[q + 3] + number * 0.37;
+      const base = mesh.count;
+      const [fibreCos, fibreSin] = [Math.cos(lean[i]), Math.sin(lean[i])];
+      for (let j = 0; j < across; j += 1) {
+        const beta = (j / (across - 1) - 0.5) * Math.PI;
+        const [c, s] = [Math.cos(beta), Math.sin(beta)];
+        const [mx, my, mz] = [c * ex + s * dx, c * ey + s * dy, c * ez];
+        const turned = beta + angle;
+        mesh.put(
+          px + r * mx * scale, (y + r * my) * scale, z + r * mz + lift, gone, ((turned - frame[q + 3]) * round) / 6.283185307, 0,
+          mx, my, mz, around(k, turned), c * dx - s * ex, c * dy - s * ey, -s * ez, shares, colour, q, faded, fibreCos, fibreSin,
+        );
+      }
+      const rim = Math.max(Math.min(rimMm, r * 1.1), 1.6 / scale) * scale;
+      for (const side of [-1, 1]) {
+        const open = around(k, angle + side * 1.570796);
+        for (const out of [0, 1]) {
+          const away = (r * scale - 0.6 + out * (rim + 0.6)) * side;
+          mesh.put(px + away * dx, y * scale + away * dy, z + lift, out * 0.12 + number * 0.61, gone * 0.9, out * (rim + 0.6), 0, 0, 1, open, 0, 0, 0, shares, colour, q, faded, out, fuzz);
+        }
+      }
+      const behind = z + r < hidden;
+      if (i > from && !behind) rims.push(base - 4, base + across);
+      if (piece) piece.rows += 1;
+      if (piece && !behind) piece.hidden = false;
+      if (!piece || piece.rows >= PIECE || i === to) {
+        if (piece && !piece.hidden) pieces.push(piece);
+        piece = { z: z + lift + r, base, across, rows: 0, hidden: behind && !lifted };
+      }
+      if (i === to) break;
+    }
+  }
+  pieces.sort((a, b) => b.z - a.z); // the nearest first: what lies behind is then not lit for nothing
+  const fuzzy = looseSeen(loose, strands, yarn, view);
+  const indices = [];
+  for (const { base, across, rows } of pieces) {
+    for (let row = 0, a = base; row < rows; row += 1, a += across + 4) {
+      const b = a + across + 4;
+      for (let j = 0; j < across - 1; j += 1) indices.push(a + j, b + j, a + j + 1, a + j + 1, b + j, b + j + 1);
+    }
+  }
+  const tubes = indices.length;
+  for (let i = 0; i < rims.length; i += 2) {
+    for (const side of [0, 2]) {
+      const [a, b] = [rims[i] + side, rims[i + 1] + side];
+      indices.push(a, b, a + 1, a + 1, b, b + 1);
+    }
+  }
+  const fins = indices.length;
+  mesh = mesh.grown(2 * POINTS * fuzzy.length);
+  for (const fibre of fuzzy) standing(fibre, strands.get(fibre.strand), drawn, view, mesh, indices, around);
+  device.mesh.room = mesh;
+  return { mesh, indices: new Uint32Array(indices), tubes, fins };
+}
+
+/** Return the loose fibres that are seen: as many as the yarn is fuzzy, within the picture, and not on its far side. */
+function looseSeen(loose, strands, yarn, view) {
+  const many = new Map(yarn.kinds.map((look) => [look, fuzziness(look, view)]));
+  const most = loose.length * (view.draft ? 0.4 : 1);
+  const found = [];
+  for (let i = 0; i < most; i += 1) {
+    const { strand, at, around, kind, rank } = loose[i];
+    const shown = strands.get(strand);
+    if (!shown || rank > many.get(strand.look)[kind] || at < shown.from || at > shown.to) continue;
+    const seen = shown.seen[Math.round(at)] || shown.seen[Math.round(at) - 1] || 0;
+    if (Math.cos(around - seen) > (kind ? -0.6 : 0)) found.push(loose[i]);
+  }
+  return found;
+}
+
+/** Put one loose fibre: lying on the surface, standing off with a free end, or in a loop. */
+function standing({ strand, kind, at, around: start, long, high, seed }, { grown, shares, faded, lift }, drawn, view, mesh, indices, around) {
+  const { path, frame, along, colour } = drawn;
+  const { first, samples, look } = strand;
+  const { scale, left, length, wet } = view;
+  const [cos, sin] = [Math.cos(view.turned), Math.sin(view.turned)];
+  const laidAt = frame[4 * (first + Math.round(at)) + 3];
+  const curl = Math.min(look.crimp / 6, 1) * (0.25 + 0.75 * look.carded) * 0.5;
+  const fibre = (look.micron / 1000) * scale;
+  const half = Math.max(fibre, 1) / 2;
+  const points = [];
+  for (let step = 0; step < POINTS; step += 1) {
+    const t = step / (POINTS - 1);
+    const wave = curl * Math.sin(6.2831853 * (t * (1.5 + 2 * seed) + seed * 7));
+    const go = kind === 0 ? t : kind === 1 ? t - 0.3 * t * t : t + 0.36 * Math.sin(6.2831853 * t);
+    const rise = kind === 0 ? high * Math.sin(Math.PI * t) : kind === 1 ? high * t ** 1.35 * (1 + 0.22 * Math.sin(5 * t + seed * 9)) : high * Math.sin(Math.PI * t) * (0.8 + 0.3 * Math.sin(seed * 20));
+    const place = Math.min(Math.max(at + long * go, 0), samples - 1.001);
+    const k = first + Math.floor(place);
+    const share = place % 1;
+    const q = 4 * k;
+    const mix = (data, which) => data[q + which] + (data[q + 4 + which] - data[q + which]) * share;
+    const angle = start + mix(frame, 3) - laidAt + (seed - 0.5) * (kind ? 2.6 : 0.7) * t + wave * 0.5;
+    const [n0, n1, n2] = [mix(frame, 0), mix(frame, 1), mix(frame, 2)];
+    const [t0, t1, t2] = [along[q], along[q + 1], along[q + 2]];
+    const [c, s] = [Math.cos(angle), Math.sin(angle)];
+    const n = [n0 * c + (t1 * n2 - t2 * n1) * s, n1 * c + (t2 * n0 - t0 * n2) * s, n2 * c + (t0 * n1 - t1 * n0) * s];
+    const away = mix(path, 3) * grown * (kind ? 1 : 0.97) + rise * (1 + wave * 0.3) * (1 - 0.6 * wet);
+    const [py, pz] = [mix(path, 1) + n[1] * away, mix(path, 2) + n[2] * away];
+    points.push({
+      x: ((mix(path, 0) + n[0] * away) * length - left) * scale, y: (cos * py - sin * pz) * scale, z: sin * py + cos * pz + lift,
+      n: [n[0], cos * n[1] - sin * n[2], sin * n[1] + cos * n[2]], open: around(k, angle), q,
+    });
+  }
+  points.forEach(({ x, y, z, n, open, q }, place) => {
+    const [a, b] = [points[Math.max(place - 1, 0)], points[Math.min(place + 1, POINTS - 1)]];
+    const [gx, gy, gz] = [b.x - a.x, b.y - a.y, (b.z - a.z) * scale];
+    const flat = Math.hypot(gx, gy) || 1;
+    const full = Math.hypot(flat, gz);
+    const tip = kind === 1 ? 1 - 0.5 * (place / (POINTS - 1)) : 1;
+    for (const side of [-1, 1]) {
+      mesh.put(
+        x - (gy / flat) * side * half, y + (gx / flat) * side * half, z, 0, 0, Math.min(fibre, 1) * (kind ? 0.72 : 0.8) * tip,
+        n[0], n[1], n[2], open, gx / full, gy / full, gz / full, shares, colour, q, faded, 0, 0,
+      );
+    }
+    if (place) {
+      const c = mesh.count;
+      indices.push(c - 4, c - 2, c - 3, c - 3, c - 2, c - 1);
+    }
+  });
+}
+
+/**
+ * Draw a yarn into the shared canvas, and return that.
+ *
+ * view: width and height in pixels; scale, pixels per mm; left, mm at the left edge; turned, radians; bloom, length,
+ * thick and wet, its state; held, the path of the part in hand; ground, the colour behind it; draft, for while it moves.
+ */
+function draw(drawn, view) {
+  const { gl, canvas, programs, mesh: { array, vertices, indices: places } } = device;
+  const { width, height } = view;
+  if (canvas.width !== width || canvas.height !== height) Object.assign(canvas, { width, height });
+  const { mesh, indices, tubes, fins } = meshed(drawn, view);
+  gl.bindVertexArray(array);
+  gl.bindBuffer(gl.ARRAY_BUFFER, vertices);
+  gl.bufferData(gl.ARRAY_BUFFER, mesh.shares.subarray(0, mesh.count * BYTES), gl.DYNAMIC_DRAW);
+  gl.bindBuffer(gl.ELEMENT_ARRAY_BUFFER, places);
+  gl.bufferData(gl.ELEMENT_ARRAY_BUFFER, indices, gl.DYNAMIC_DRAW);
+  gl.bindTexture(gl.TEXTURE_2D_ARRAY, device.tile);
+  gl.viewport(0, 0, width, height);
+  gl.depthMask(true);
+  gl.clearColor(0, 0, 0, 0);
+  gl.clear(gl.COLOR_BUFFER_BIT | gl.DEPTH_BUFFER_BIT);
+  gl.enable(gl.DEPTH_TEST);
+  gl.depthFunc(gl.LEQUAL);
+  gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
+  const use = (name, from, to) => {
+    const { made, places: uniforms } = programs[name];
+    gl.useProgram(made);
+    gl.uniform3f(uniforms.uSize, width, height, view.scale);
+    gl.uniform3f(uniforms.uGround, ...view.ground);
+    gl.uniform1f(uniforms.uWet, view.wet);
+    gl.drawElements(gl.TRIANGLES, to - from, gl.UNSIGNED_INT, 4 * from);
+  };
+  gl.disable(gl.BLEND);
+  use("tube", 0, tubes);
+  gl.enable(gl.BLEND);
+  gl.depthMask(false);
+  use("fin", tubes, fins);
+  use("loose", fins, indices.length);
+  gl.bindVertexArray(null);
+  return canvas;
+}
+
+export { ready, laid, draw };

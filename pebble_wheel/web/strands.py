@@ -1,0 +1,26 @@
+"""A yarn as arrays, given at its address by content."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+from starlette.responses import Response
+
+from pebble_wheel.drawing.dress import dress_of
+from pebble_wheel.drawing.wool import Span, packed
+from pebble_wheel.notation.design import finish_of
+from pebble_wheel.web.shared.assets import ASKED_AGAIN, KEPT
+from pebble_wheel.web.shared.base import Evaluating
+from pebble_wheel.web.shared.drawn import drawn_by, written_in
+
+router = APIRouter()
+
+
+@router.get("/strands/{mark}")
+def strands(
+    evaluator: Evaluating, mark: str, yarn: Annotated[str, Query(max_length=60_000)], span: Span = "near"
+) -> Response:
+    """Give the strands of a design: under the mark of what works them out now, to be kept for good."""
+    design = written_in(yarn)
+    data = packed(evaluator.read(design).made, dress_of(design.yarn), finish_of(design), span)
+    headers = KEPT if mark == drawn_by().hex() else ASKED_AGAIN
+    return Response(data, media_type="application/octet-stream", headers=headers)
