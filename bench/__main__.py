@@ -15,6 +15,7 @@ from dataclasses import replace
 from multiprocessing.connection import Connection
 from multiprocessing.synchronize import Event
 from pathlib import Path
+from weakref import WeakKeyDictionary
 
 import httpx
 import numpy as np
@@ -62,6 +63,8 @@ IN_TURN, FIRST = 24, 2
 """Requests of a kind in turn, of which the first do not count."""
 DESIGNS, PICTURES = 1000, 16
 """On a full shelf, and small pictures that a browser fetches before any scrolling."""
+RELIEF = {"relief": "yes"}
+"""Said by a browser that draws the yarn itself, from its strands."""
 VARIANTS, ONE_BY_ONE = 2048, 40
 """Evaluated in one call, and singly; the time for all is reckoned from those."""
 
@@ -316,7 +319,7 @@ def _changed(what: str, number: int, user: int) -> dict[str, str]:
     typed = {"size": f"{50 + step / 5:.1f} tex"}
     if what.endswith("nudge"):
         of, typed = "yarn.strands[0]", {"twist": f"{1.3 + step / 500:.3f}"}
-    return {"draft": write_draft(draft), "of": of, "at": of, "name": "Bench", "together": "on", **typed}
+    return {"draft": write_draft(draft), "of": of, "at": of, "name": "Bench", "together": "on", **typed, **RELIEF}
 
 
 def _cable() -> Draft:
@@ -338,6 +341,9 @@ def _cable_file(tex: float) -> dict[str, object]:
     return {"format": "pebble-wheel-design", "version": 1, "name": "Cable", "yarn": yarn}
 
 
+_kept: WeakKeyDictionary[httpx.Client, set[str]] = WeakKeyDictionary()
+
+
 def _ask(client: httpx.Client, address: str, what: str, number: int, user: int = 0) -> float:
     """Return how long the answer to a request takes, in seconds."""
     begin = time.perf_counter()
@@ -345,14 +351,19 @@ def _ask(client: httpx.Client, address: str, what: str, number: int, user: int =
         case "hello" | "shelf":
             answer = client.get(f"{address}/")
         case "aim":
-            answer = client.post(f"{address}/aim/follow", data={"size": f"{8 + number / 20} wpi"})
+            answer = client.post(f"{address}/aim/follow", data={"size": f"{8 + number / 20} wpi", **RELIEF})
         case "finish":
             at = MOMENTS[number % len(MOMENTS)]
-            answer = client.post(f"{address}/designs/9/finish/follow", data={"at": at})
+            answer = client.post(f"{address}/designs/9/finish/follow", data={"at": at, **RELIEF})
         case "cable":
             answer = client.post(f"{address}/api/evaluate", json=_cable_file(50 + number / 7))
         case _:
             answer = client.post(f"{address}/construct/follow", data=_changed(what, number, user))
+    strands = re.search(r'data-strands="([^"]+)"', answer.text)
+    kept = _kept.setdefault(client, set())
+    if strands and strands[1] not in kept:  # what it has, a browser does not ask for again
+        client.get(f"{address}{strands[1]}").raise_for_status()
+        kept.add(strands[1])
     spent = time.perf_counter() - begin
     answer.raise_for_status()
     return spent

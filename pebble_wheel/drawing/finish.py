@@ -7,11 +7,33 @@ import numpy as np
 from pebble_wheel.drawing.dress import Dress
 from pebble_wheel.drawing.svg import mix, tag, words
 from pebble_wheel.drawing.tubes import Tube, paint
-from pebble_wheel.drawing.yarn import Frame, depth_of, strands_of, thickness
+from pebble_wheel.drawing.yarn import Frame, Relief, depth_of, strands_of, thickness
 from pebble_wheel.mechanics.reading.draws import Band
 from pebble_wheel.mechanics.strand.state import Made
 
 LENGTH = Frame(width=900, height=112, tallest=84, join_from=-300, join_to=-200)
+
+
+@dataclass(frozen=True)
+class State:
+    """How a yarn stands at a moment, for a browser that draws it."""
+
+    bloomed: bool
+    thick: float
+    """Thickness beside its bloom, over that as plied."""
+    length: float
+    """Over that as plied."""
+
+    def told(self, wet: bool) -> dict[str, str | float]:
+        """Return what the picture tells of it."""
+        return {
+            "data_bloom": int(self.bloomed),
+            "data_thick": f"{self.thick:.4f}",
+            "data_length": f"{self.length:.4f}",
+            "data_wet": int(wet),
+        }
+
+
 WET = 0.32
 """How much darker wet fibre looks."""
 
@@ -34,7 +56,16 @@ def length_scale(made: Made, most: float) -> float:
 
 
 def length_svg(
-    made: Made, dress: Dress, name: str, title: str, scale: float, grown: float, sizes: Band, wet: bool
+    made: Made,
+    dress: Dress,
+    name: str,
+    title: str,
+    scale: float,
+    grown: float,
+    sizes: Band,
+    wet: bool,
+    relief: Relief | None = None,
+    state: "State | None" = None,
 ) -> str:
     """Return a length of yarn at one moment.
 
@@ -47,21 +78,28 @@ def length_svg(
         grown: thickness of its strands over that as plied.
         sizes: apparent diameter, mm: eight of ten lengths lie between the lines.
         wet: whether it is wet, and looks darker.
+        relief: where its strands are given.
+        state: what a browser that draws them is told of the moment.
     """
-    tubes = [
-        replace(tube, width=tube.width * grown, colours=_wet(tube.colours, wet))
-        for tube in strands_of(made, dress, LENGTH, scale)
-    ]
+    painted = ""
+    if relief is None or relief.painted:
+        tubes = [
+            replace(tube, width=tube.width * grown, colours=_wet(tube.colours, wet))
+            for tube in strands_of(made, dress, LENGTH, scale)
+        ]
+        painted = tag("g", paint(tubes, name, **depth_of(made)), class_="painted")
+    told = {**relief.told(LENGTH, scale=scale), **state.told(wet)} if relief and state else {}
     middle = LENGTH.height / 2
     edges = [middle + side * size * scale / 2 for size in (sizes.p10, sizes.p90) for side in (-1, 1)]
     lines = tag("path", d="".join(f"M0 {edge:.1f}h{LENGTH.width:.0f}" for edge in edges), class_="rim")
     return tag(
         "svg",
-        words("title", title) + paint(tubes, name, **depth_of(made)) + lines,
+        words("title", title) + painted + lines,
         viewBox=f"0 0 {LENGTH.width:.0f} {LENGTH.height:.0f}",
         preserveAspectRatio="xMinYMid slice",
         role="img",
         class_="length",
+        **told,
     )
 
 

@@ -32,6 +32,9 @@ WOUND = 2
 FINE = 10
 """Steps to a pixel: coordinates are whole numbers of them."""
 
+FAR_SHADE = 0.34
+"""How much darker what lies farthest is; all that faces the eye has one tone, so that nothing bands it."""
+
 THIN = 15.0
 """Pixels: on thinner strands neither fibres nor fine shading can be seen."""
 
@@ -113,7 +116,7 @@ def paint(
         own: dict[int, list[str]] = defaultdict(list)
         for (layer, width, tint), (body, hairs) in _pieces(tube, reach, fibres, half, -hidden * half).items():
             ident = f"{name}-{number}-{layer}-{width:.0f}-{tint}"
-            shade = 0.25 * (1 - layer / half)
+            shade = FAR_SHADE * max(0.0, -layer / half)
             outlined = tube.held and layer >= 0
             rounding = _ROUND if width >= fine_from else _ROUND_THIN
             strokes = _strokes(

@@ -4,7 +4,7 @@ All sizes come from a settled state of the mechanics; only the short stretch whe
 picture and not a measurement.
 """
 
-from collections.abc import Iterable
+from collections.abc import Hashable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import Any, Literal, get_args
 
@@ -16,7 +16,7 @@ from pebble_wheel.drawing.svg import CSS_PX_PER_MM, group, tag, words
 from pebble_wheel.drawing.tubes import CROWDED_LAYERS, HANGING_LAYERS, LAYERS, NESTED_LAYERS, Tube, paint
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.strand import kinds
-from pebble_wheel.mechanics.strand.state import Made, MadeLeaf, MadeNest, NestState
+from pebble_wheel.mechanics.strand.state import Made, MadeLeaf, MadeNest, NestState, State
 from pebble_wheel.mechanics.strand.structure import coiled, loop_of, wrap_of
 
 SCALES = (6, 9, 13, 20, 30, 45, 65, 95, 140, 210, 310)
@@ -32,6 +32,9 @@ _CLOSER = {"near": 1.6, "loupe": 2.6}
 ARM_AT = 115.0
 """Pixels from where the strands have come together to where the angle is laid on."""
 
+
+PITCH_STEP = 1.03
+"""By what a turn must be longer for small pictures to be told apart; of thickness and place it is a pixel."""
 
 COVERED, COVERED_BY_MANY = {1: 1.0, 2: 1.0, 3: 0.9}, 0.75
 """Share of the depth behind which round strands in one ring lie wholly behind nearer ones, by their number."""
@@ -79,6 +82,20 @@ class Wedge:
     label: str
 
 
+@dataclass(frozen=True)
+class Relief:
+    """Where the strands of a yarn are given, for a browser that draws it in relief beneath what is laid over it."""
+
+    address: str
+    painted: bool = True
+    """Whether the yarn is painted here as well, for a browser that cannot."""
+
+    def told(self, frame: "Frame", held: str = "", scale: float | None = None) -> dict[str, str | float]:
+        """Return what the picture tells of it; the scale only where it is another than on the table."""
+        told: dict[str, str | float] = {"data_strands": self.address, "data_join": frame.join_to, "data_held": held}
+        return told if scale is None else {**told, "data_scale": f"{scale:.5g}"}
+
+
 def scale_for(made: Made, frame: Frame, reach: Reach = "table") -> float:
     """Return the pixels per mm: on the table as many as let the yarn fill the frame without touching it."""
     fits = _fitting(made, frame)
@@ -118,6 +135,7 @@ def yarn_svg(
     under: str = "",
     over: str = "",
     frame: Frame = WIDE,
+    relief: Relief | None = None,
 ) -> str:
     """Return the large drawing: the strands as made, the yarn, the angle laid on it, and the ruler.
 
@@ -133,11 +151,15 @@ def yarn_svg(
         under: what to draw beneath the yarn.
         over: and above all.
         frame: the picture to fill.
+        relief: where its strands are given.
     """
+    told = relief.told(frame, held, scale) if relief else {}
     scale = scale or scale_for(made, frame, reach)
-    tubes = strands_of(made, dress, frame, scale, held)
-    close = reach in _CLOSER
-    painted = paint(tubes, "yarn", 10 if close else 6, **depth_of(made, close))
+    painted = ""
+    if relief is None or relief.painted:
+        close = reach in _CLOSER
+        tubes = strands_of(made, dress, frame, scale, held)
+        painted = tag("g", paint(tubes, "yarn", 10 if close else 6, **depth_of(made, close)), class_="painted")
     parts = [words("title", title), under, painted, _ruler(frame, scale, inches)]
     if wedge and isinstance(made, MadeNest) and reach not in ("arm", "hand"):
         parts.append(_wedge(float(made.state.angle), wedge, frame))
@@ -149,6 +171,7 @@ def yarn_svg(
         preserveAspectRatio="xMinYMid slice",
         role="img",
         class_="yarn",
+        **told,
     )
 
 
@@ -181,6 +204,21 @@ def small_svg(made: Made, dress: Dress, name: str, title: str) -> str:
         preserveAspectRatio="xMinYMid slice",
         role="img",
     )
+
+
+def shape_of(made: Made, scale: float) -> tuple[Hashable, ...]:
+    """Return all that a small picture shows of a yarn, as finely as it can be seen; of like shape, of like picture."""
+    return tuple(_seen(made, made.state, scale))
+
+
+def _seen(made: Made, now: State, scale: float) -> Iterator[Hashable]:
+    twist = float(now.twist_now)
+    pitch = np.log(scale / max(abs(twist), 1.0)) / np.log(PITCH_STEP)
+    yield round(scale * float(now.diameter)), round(float(pitch)), twist > 0
+    if isinstance(made, MadeNest) and isinstance(now, NestState):
+        for place, seat in enumerate(now.seats):
+            yield seat.member, seat.count, round(scale * kinds.away(now, place))
+            yield from _seen(made.members[seat.member], seat.state, scale)
 
 
 def hanging_scale(yarns: Iterable[Made]) -> float:
@@ -239,9 +277,17 @@ def strands_of(made: Made, dress: Dress, frame: Frame, scale: float, held: str =
 
 def _ruler(frame: Frame, scale: float, inches: bool) -> str:
     unit_mm, small, name = (INCH, 1 / 32, "in") if inches else (1.0, 0.2, "mm")
+    coarser = 2 if inches else 5
+    told: dict[str, str | float] = {
+        "data_unit": f"{unit_mm:g}",
+        "data_small": f"{small:g}",
+        "data_coarser": coarser,
+        "data_labels": " ".join(f"{value:g}={_ruler_label(value, inches)}" for value in _labels(inches)),
+        "data_name": name,
+    }
     per_unit = unit_mm * scale
     while small * per_unit < 5:
-        small *= 2 if inches else 5
+        small *= coarser
     labelled = next((each for each in _labels(inches) if each * per_unit >= 42), _labels(inches)[-1])
     base = frame.height - 20
     ticks, figures = [], []
@@ -255,7 +301,7 @@ def _ruler(frame: Frame, scale: float, inches: bool) -> str:
     line = tag(
         "path", d=f"M0 {base}H{frame.width:.0f}" + "".join(ticks), class_="ruler-line", stroke="#333", fill="none"
     )
-    return group([line, *figures], class_="ruler")
+    return group([line, *figures], class_="ruler", **told)
 
 
 def _labels(inches: bool) -> tuple[float, ...]:
@@ -299,5 +345,6 @@ def _wedge(angle: float, wedge: Wedge, frame: Frame) -> str:
             tag("path", d=lines, class_="wedge-line"),
             tag("rect", x=x + length + 10, y=y - 19, width=70, height=38, rx=8, class_="wedge-plate"),
             words("text", wedge.label, x=x + length + 45, y=y + 8, text_anchor="middle", class_="wedge-label"),
-        ]
+        ],
+        class_="wedge",
     )

@@ -116,6 +116,10 @@ def rows_of(design: Design, reading: Reading) -> list[Row]:
 
 METHOD_WORDS: dict[WpiMethod, str] = {"relaxed": "relaxed", "snug": "snug", "card": "by card"}
 STAGE_WORDS: dict[Stage, str] = {"plied": "as plied", "finished": "finished"}
+DRAWN_NOTE = (
+    "Sizes, paths, colours and fibre angles are computed; single fibres, light and where strands meet are picture."
+)
+
 PICTURE_WORDS = {"along": "along", "across": "cut across", "unrolled": "unrolled"}
 REACH_WORDS = {"arm": "arm’s length", "hand": "in the hand", "table": "on the table", "near": "close", "loupe": "loupe"}
 

@@ -28,6 +28,9 @@ Moment = Literal["fresh", "rested", "soaking", "spun-out", "dried", "next"]
 HANDLED: tuple[Moment, ...] = ("dried", "next")
 """Moments after it has been snapped or thwacked."""
 
+BLOOMED: tuple[Moment, ...] = ("spun-out", "dried", "next")
+"""Moments at which it has bloomed."""
+
 DRY_MOMENTS: tuple[Moment, ...] = ("fresh", "rested", "dried", "next")
 MOMENTS: tuple[Moment, ...] = ("fresh", "rested", "soaking", "spun-out", "dried", "next")
 

@@ -11,11 +11,12 @@ from pebble_wheel.drawing.dress import Dress, dress_of
 from pebble_wheel.drawing.loop import loop_svg
 from pebble_wheel.drawing.scale import scale_svg
 from pebble_wheel.drawing.unrolled import Flat, unrolled_svg
-from pebble_wheel.drawing.yarn import Reach, Wedge, magnification, yarn_svg
+from pebble_wheel.drawing.yarn import Reach, Relief, Wedge, magnification, yarn_svg
 from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.notation.address import WHOLE, Address
 from pebble_wheel.notation.design import Design
 from pebble_wheel.notation.iso1139 import unsayable
+from pebble_wheel.web.shared.drawn import strands_address
 from pebble_wheel.wording import titles
 from pebble_wheel.wording.advice import Advice, advice_of
 from pebble_wheel.wording.display import Display
@@ -34,6 +35,8 @@ class Viewpoint:
     picture: Picture = "along"
     reach: Reach = "table"
     at: Address = WHOLE
+    painted: bool = True
+    """Whether the yarn is to be painted for a browser that cannot draw it in relief."""
 
 
 @dataclass(frozen=True)
@@ -120,7 +123,9 @@ class YarnView:
         wedge = Wedge(abs(top.angle), self.display.settings.angle_from == "crosswise", self.display.angle(top.angle))
         made, view = self.reading.made, self.viewpoint
         title = titles.along(self.structure)
-        return yarn_svg(made, self.dress, wedge, self.display.settings.inches, title, view.reach, view.at)
+        relief = Relief(strands_address(self.design), view.painted)
+        inches = self.display.settings.inches
+        return yarn_svg(made, self.dress, wedge, inches, title, view.reach, view.at, relief=relief)
 
     def _across(self) -> str:
         reading = self.reading

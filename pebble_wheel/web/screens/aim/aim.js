@@ -1,6 +1,7 @@
 // What the aiming screen cannot do as a plain page: take hold of the yarn's edge, its angle and its loop.
 import { follow } from "./follow.js";
 import { changed } from "./nudge.js";
+import { inRelief } from "./stage.js";
 
 const form = document.getElementById("aim");
 const MM_PER_INCH = 25.4;
@@ -30,7 +31,7 @@ function place(event) {
   return { off, lean: (Math.atan2(off, Math.max(at.x - Number(apex), 1)) * 180) / Math.PI };
 }
 
-document.getElementById("picture").addEventListener("pointerdown", (event) => {
+document.querySelector(".aimed").addEventListener("pointerdown", (event) => {
   const grip = event.target.closest("[data-grip]");
   if (!grip) return;
   event.preventDefault();
@@ -74,6 +75,7 @@ document.addEventListener("keydown", (event) => {
   if (event.key === "Escape") document.getElementById("why-close")?.click();
 });
 
+inRelief(form);
 follow(form, {
   adds(data) {
     if (held.grip) data.set("scale", held.scale);

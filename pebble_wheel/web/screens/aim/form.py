@@ -32,6 +32,8 @@ class AimForm:
     """Key of the figure whose reason is open."""
     scale: float | None
     """Pixels per mm of the picture, while a hand has hold of it."""
+    painted: bool = True
+    """Whether the yarn is to be painted, for a browser that does not draw it in relief."""
     said: str = ""
 
 
@@ -44,6 +46,7 @@ def read_form(fields: Fields, settings: Settings) -> AimForm:
         str(fields.get("at", "")),
         str(fields.get("ask", fields.get("asked", ""))),
         _scale(str(fields.get("scale", ""))),
+        "relief" not in fields,
     )
     return _done(form, str(fields.get("do", "")))
 

@@ -9,7 +9,7 @@ from markupsafe import Markup
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.grips import AIMED, grips, halo
 from pebble_wheel.drawing.loop import loop_svg
-from pebble_wheel.drawing.yarn import Wedge, arm, hanging_scale, hanging_svg, scale_for, yarn_svg
+from pebble_wheel.drawing.yarn import Relief, Wedge, arm, hanging_scale, hanging_svg, scale_for, shape_of, yarn_svg
 from pebble_wheel.mechanics.backwards.merits import Judged
 from pebble_wheel.mechanics.backwards.solve import firmness
 from pebble_wheel.mechanics.fibre.packing import Prep
@@ -35,6 +35,7 @@ from pebble_wheel.web.shared.aimed import aim_of, candidate_of
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.choices import Choice, choices_of
 from pebble_wheel.web.shared.compare import Compared
+from pebble_wheel.web.shared.drawn import strands_address
 from pebble_wheel.wording import titles
 from pebble_wheel.wording.advice import Advice
 from pebble_wheel.wording.candidate import Cell, cells, in_the_way, steps_of
@@ -176,7 +177,7 @@ def view_of_aim(form: AimForm, desk: Desk) -> AimView:
 def _found(aim: Aim, form: AimForm, desk: Desk) -> Found:
     ranked = candidates(desk.evaluator, aim, weights_of(form.aimed.typed), frozenset(form.without))
     at = next((each.name for each in ranked if each.name == form.at), ranked[0].name if ranked else "")
-    rail = _rail(ranked, at, form, desk.display)
+    rail = _rail(ranked, at, form, desk)
     hung = next((each for each in rail if each.in_hand), None)
     aspect, _, name = form.asked.partition("@")
     about = next((each for each in ranked if each.name == name), None)
@@ -185,27 +186,29 @@ def _found(aim: Aim, form: AimForm, desk: Desk) -> Found:
     return Found(
         rail,
         _in_hand(hung, aim, desk.display) if hung else None,
-        _picture(hung.found, hung.found.judged, aim, form.scale, desk) if hung and hung.found.judged else None,
+        _picture(hung.found, hung.found.judged, aim, form, desk) if hung and hung.found.judged else None,
         (low, high),
         candidate_why(aspect, about, aim, desk.display) if about else None,
         _compared(form.pins, desk),
     )
 
 
-def _rail(ranked: Iterable[Candidate], at: str, form: AimForm, display: Display) -> list[Hung]:
+def _rail(ranked: Iterable[Candidate], at: str, form: AimForm, desk: Desk) -> list[Hung]:
     """Return the candidates drawn at one scale."""
     ranked = list(ranked)
     scale = hanging_scale(each.judged.made for each in ranked if each.judged)
-    return [_hung(each, scale, each.name == at, form.aimed.query, display) for each in ranked]
+    return [_hung(each, scale, each.name == at, form.aimed.query, desk) for each in ranked]
 
 
-def _hung(found: Candidate, scale: float, in_hand: bool, query: str, display: Display) -> Hung:
+def _hung(found: Candidate, scale: float, in_hand: bool, query: str, desk: Desk) -> Hung:
     drawing = ""
     if found.judged:
-        dress = dress_of(found.begun_design.yarn)
-        drawing = hanging_svg(found.judged.made, dress, f"hung-{found.name}", titles.hanging(found.words), scale)
+        made, dress = found.judged.made, dress_of(found.begun_design.yarn)
+        title = titles.hanging(found.words)
+        key = (hanging_svg, found.name, dress, shape_of(made, scale))
+        drawing = desk.evaluator.recall(key, lambda: hanging_svg(made, dress, f"hung-{found.name}", title, scale))
     address = f"/construct/aimed?structure={found.name}" + (f"&{query}" if query else "")
-    return Hung(found, Markup(drawing), cells(found, display), in_hand, address)
+    return Hung(found, Markup(drawing), cells(found, desk.display), in_hand, address)
 
 
 def _in_hand(hung: Hung, aim: Aim, display: Display) -> InHand:
@@ -214,12 +217,12 @@ def _in_hand(hung: Hung, aim: Aim, display: Display) -> InHand:
     return InHand(hung, in_the_way(hung.found, aim, display), steps_of(hung.found, display), merits)
 
 
-def _picture(found: Candidate, judged: Judged, aim: Aim, scale: float | None, desk: Desk) -> Picture:
+def _picture(found: Candidate, judged: Judged, aim: Aim, form: AimForm, desk: Desk) -> Picture:
     """Return the yarn in hand with what can be taken hold of on it."""
     made, top, display = judged.made, judged.levels[0], desk.display
     plied = float(made.state.diameter)
     aimed = aim.value if aim.measure.endswith("diameter") else plied
-    scale = scale or min(scale_for(made, AIMED), AIMED.height / max(aimed, 1e-3))
+    scale = form.scale or min(scale_for(made, AIMED), AIMED.height / max(aimed, 1e-3))
     wedge = None
     if not isinstance(made.node, Leaf):
         wedge = Wedge(abs(top.angle), display.settings.angle_from == "crosswise", display.angle(top.angle))
@@ -234,6 +237,7 @@ def _picture(found: Candidate, judged: Judged, aim: Aim, scale: float | None, de
         under=halo(aimed, scale),
         over=grips(made, wedge, aimed, scale),
         frame=AIMED,
+        relief=Relief(strands_address(design_of(found.filled(desk.settings), desk.settings)), form.painted),
     )
     turns = desk.evaluator.loop_turns(made)
     loop = loop_svg(turns, top.diameter, list(dress.shown()), titles.loop(turns, display))

@@ -1,6 +1,7 @@
 // What the construction screen cannot do as a plain page: pick a part in the picture, undo, shortcuts.
 import { follow } from "./follow.js";
 import { changed } from "./nudge.js";
+import { inRelief } from "./stage.js";
 
 const MOST_STEPS = 300;
 const READING = "[id^=if-]"; // one that is moved while others are held
@@ -91,6 +92,9 @@ document.addEventListener("htmx:after:swap", () => {
   held?.parentElement.scrollIntoView({ block: "nearest", inline: "nearest" });
   if (document.activeElement === document.body) held?.focus({ preventScroll: true });
 });
+
+inRelief(form);
+document.querySelector(".stage").addEventListener("pick", ({ detail }) => hold(detail));
 
 document.addEventListener("click", (event) => {
   const part = event.target.closest("#picture [data-part], tr[data-part]");

@@ -62,6 +62,8 @@ class Work:
     """The strand that the single in hand is to match, while one is to be chosen from what comes of it either way."""
     beside: str = ""
     """The draft laid beside this one; empty for none."""
+    painted: bool = True
+    """Whether the yarn is to be painted, for a browser that does not draw it in relief."""
     retwisted: bool = False
     """Whether the twist of the single shown is said in another way than the page has a field for."""
 
@@ -108,6 +110,7 @@ def read_work(form: Fields, desk: Desk) -> Work:
         typed.get("text"),
         holding=several(form, "hold"),
         beside=_beside(typed.get("beside", "")),
+        painted="relief" not in typed,
         retwisted=retwisted,
     )
     action, together = typed.get("do", ""), "together" in typed or work.shown != work.at

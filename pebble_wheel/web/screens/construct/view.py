@@ -47,6 +47,7 @@ from pebble_wheel.wording.figures import (
 from pebble_wheel.wording.lots import DRAW_WORDS
 from pebble_wheel.wording.making import StepRow, step_rows
 from pebble_wheel.wording.names import (
+    DRAWN_NOTE,
     PICTURE_WORDS,
     REACH_WORDS,
     Bar,
@@ -254,6 +255,7 @@ class ConstructView:
     unmade: bool
     """Whether the draft makes no yarn, so that the picture is an older one."""
 
+    drawn_note = DRAWN_NOTE
     starts = choices_of({name: each.words for name, each in STARTS.items()})
     pictures = choices_of(PICTURE_WORDS)
     washes = choices_of(WASH_WORDS)
@@ -279,7 +281,7 @@ def parts_of(work: Work, desk: Desk, said: str = "", changed: Kept | None = None
     faults: tuple[Fault, ...] = ()
     try:
         design = design_of(work.draft, desk.settings)
-        seen = view_of(desk.evaluator, design, desk.display, Viewpoint(work.picture, work.reach, work.at))
+        seen = view_of(desk.evaluator, design, desk.display, Viewpoint(work.picture, work.reach, work.at, work.painted))
     except InputError as error:
         faults = in_fields(error).faults
     part, refill = part_at(work.draft, work.at), work.shown != work.at

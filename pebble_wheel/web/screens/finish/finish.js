@@ -1,5 +1,6 @@
 // Timers for the soak and the rinse, which run on while the page is closed and are found again; reasons.
 import { follow } from "./follow.js";
+import { inRelief } from "./stage.js";
 
 const place = (timer) => `pebble-wheel timer ${timer.dataset.timer}`;
 const two = (number) => String(number).padStart(2, "0");
@@ -26,7 +27,9 @@ document.addEventListener("click", (event) => {
   show(timer);
 });
 
-follow(document.getElementById("finish"));
+const form = document.getElementById("finish");
+inRelief(form);
+follow(form);
 
 document.addEventListener("keydown", (event) => {
   if (event.key === "Escape") document.getElementById("why-close")?.click();

@@ -34,6 +34,8 @@ class FinishForm:
     typed: dict[str, str]
     """The weight hung in the skein and its rounds, as typed."""
     faults: tuple[Fault, ...] = ()
+    painted: bool = True
+    """Whether the yarn is to be painted, for a browser that does not draw it in relief."""
 
 
 def read_form(typed: Mapping[str, str], design: Design, settings: Settings) -> FinishForm:
@@ -65,7 +67,9 @@ def read_form(typed: Mapping[str, str], design: Design, settings: Settings) -> F
         hung_rounds=weight.rounds if weight else None,
     )
     asked = typed.get("ask", typed.get("asked", ""))
-    return FinishForm(finish, at, over, hours, asked, model, _as_typed(typed, design, settings), faults)
+    return FinishForm(
+        finish, at, over, hours, asked, model, _as_typed(typed, design, settings), faults, "relief" not in typed
+    )
 
 
 def _hung(typed: Mapping[str, str], design: Design, settings: Settings) -> tuple[Hung | None, tuple[Fault, ...]]:

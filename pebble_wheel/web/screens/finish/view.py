@@ -8,6 +8,7 @@ from markupsafe import Markup
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.finish import (
     Measured,
+    State,
     axis_svg,
     growth_scale,
     growth_svg,
@@ -16,9 +17,10 @@ from pebble_wheel.drawing.finish import (
     skein_svg,
 )
 from pebble_wheel.drawing.loop import loop_svg
+from pebble_wheel.drawing.yarn import Relief
 from pebble_wheel.mechanics.finish import cloth
 from pebble_wheel.mechanics.finish.alternatives import Washed
-from pebble_wheel.mechanics.finish.moments import MOMENTS, AtMoment, Moment
+from pebble_wheel.mechanics.finish.moments import BLOOMED, MOMENTS, AtMoment, Moment
 from pebble_wheel.mechanics.reading.draws import Band
 from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.notation.design import Design
@@ -29,6 +31,7 @@ from pebble_wheel.store.records import DamagedRecord, Kind, Noted
 from pebble_wheel.web.screens.finish.form import FinishForm, finished_as
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.choices import choices_of
+from pebble_wheel.web.shared.drawn import strands_address
 from pebble_wheel.wording import titles
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.examples import Like, like
@@ -201,7 +204,7 @@ def view_of_finish(kept: Kept, form: FinishForm, records: Records, noting: Notin
         now_words=_words(now.moment, form),
         figures=moment_figures(now, display),
         rest_words=_rest_words(reading, form, desk) if now.moment == "rested" else "",
-        pictures=_pictures(design, reading, moments, now, display),
+        pictures=_pictures(design, reading, moments, now, form, display),
         doings=doings(form.model),
         hung_words=hung_words(form.model, display),
         bare=bare_words(kept.design.yarn),
@@ -227,15 +230,24 @@ def _rest_words(reading: Reading, form: FinishForm, desk: Desk) -> str:
 
 
 def _pictures(
-    design: Design, reading: Reading, moments: dict[Moment, AtMoment], now: AtMoment, display: Display
+    design: Design,
+    reading: Reading,
+    moments: dict[Moment, AtMoment],
+    now: AtMoment,
+    form: FinishForm,
+    display: Display,
 ) -> Pictures:
     made, dress, fresh = reading.made, dress_of(design.yarn), moments["fresh"]
     scale = length_scale(made, max(each.grown_from(fresh) for each in moments.values()))
     colours = list(dress.shown())
     weighted = design.finish.drying if now.moment == "dried" and design.finish.wash != "none" else "free"
-    before = length_svg(made, dress, "before", titles.AS_PLIED, scale, 1.0, fresh.diameter, False)
+    relief = Relief(strands_address(design), form.painted)
+    plied = State(bloomed=False, thick=1.0, length=1.0)
+    before = length_svg(made, dress, "before", titles.AS_PLIED, scale, 1.0, fresh.diameter, False, relief, plied)
     grown, title = now.grown_from(fresh), titles.at_moment(now.moment)
-    after = length_svg(made, dress, "after", title, scale, grown, now.diameter, now.wet)
+    bloomed = now.moment in BLOOMED
+    state = State(bloomed, grown / moments["dried"].grown_from(fresh) if bloomed else grown, now.length)
+    after = length_svg(made, dress, "after", title, scale, grown, now.diameter, now.wet, relief, state)
     loop = loop_svg(now.loop_turns, now.diameter.p50, colours, titles.loop(now.loop_turns, display))
     skein = skein_svg(now.loop_turns, colours, now.wet, weighted, titles.skein(now.moment))
     return Pictures(Markup(before), Markup(after), Markup(loop), Markup(skein))

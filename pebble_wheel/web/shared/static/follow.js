@@ -43,6 +43,7 @@ export function follow(form, { adds = () => {}, later = () => false } = {}) {
     const { name, value, type } = ctx.sourceElement;
     const data = new FormData(form);
     if (type === "submit" && name) data.append(name, value);
+    if (form.dataset.relief) data.set("relief", form.dataset.relief); // this browser draws yarn itself
     adds(data);
     ctx.request.body = new URLSearchParams(data);
     ctx.left = ++clock;

@@ -23,7 +23,7 @@ layout(location = 3) in vec4 aNormal;   // and the open sky
 layout(location = 4) in vec4 aAround;   // the direction in which the angle round the strand grows
 layout(location = 5) in vec4 aColour;   // and how faded
 layout(location = 6) in vec4 aLook;     // bloom, carded, lustre, fibre in 1/16 px
-layout(location = 7) in vec4 aMore;     // surface fibre angle as cosine and sine; of a rim how far out, and its fuzz; which size of the tile / 8
+layout(location = 7) in vec4 aMore;     // surface fibre angle as cosine and sine; of a rim how far out, and its fuzz; which size of the tile / 8; whether it is a wrap
 uniform vec3 uSize;                     // width, height, pixels per mm
 out vec2 vTile; out float vOwn; out vec4 vNormal, vAround, vColour; flat out vec4 vLook; out vec4 vMore;
 void main() {
@@ -58,8 +58,10 @@ void main() {
   float c_ = vMore.x * part - vMore.y * off, s_ = vMore.y * part + vMore.x * off;
   vec3 fibre = t * c_ + w * s_, over = w * c_ - t * s_;
   vec3 own = n + over * (f.g - 0.5) * fine * 1.7;
+  float ridge = 6.2831853 * (vTile.y * 3.0 + 0.4 * f.b) + 1.3 * sin(vTile.x * 5.0); // a strip of fibre wound beside itself
+  own += over * sin(ridge) * 0.4 * vMore.w;
   own *= inversesqrt(dot(own, own));
-  float sky = vNormal.a, dive = mix(1.0, 0.2 + 1.0 * f.r, mix(0.45, 1.0, fine)), edge = 1.0 - n.z;
+  float sky = vNormal.a * (1.0 - 0.3 * vMore.w * (0.5 - 0.5 * cos(ridge))), dive = mix(1.0, 0.2 + 1.0 * f.r, mix(0.45, 1.0, fine)), edge = 1.0 - n.z;
   vec3 albedo = vColour.rgb * vColour.rgb * (1.0 + (f.b - 0.5) * mix(0.16, 0.42, carded) * mix(0.4, 1.0, fine)) * (1.0 - 0.42 * uWet);
   float open = sky * dive;
   vec3 multi = open / (1.0 - 0.6 * albedo * (1.0 - open));
@@ -470,12 +472,12 @@ class Mesh {
     signed[b + 4] = 127 * wx; signed[b + 5] = 127 * wy; signed[b + 6] = 127 * wz;
     shares[b + 8] = colour[at]; shares[b + 9] = colour[at + 1]; shares[b + 10] = colour[at + 2]; shares[b + 11] = faded;
     shares[b + 12] = look[0]; shares[b + 13] = look[1]; shares[b + 14] = look[2]; shares[b + 15] = look[3];
-    signed[b + 16] = 127 * one; signed[b + 17] = 127 * other; signed[b + 18] = look[4];
+    signed[b + 16] = 127 * one; signed[b + 17] = 127 * other; signed[b + 18] = look[4]; signed[b + 19] = look[5];
     return this.count++;
   }
 }
 
-const within = (part, path) => part === path || part.startsWith(`${path}.`) || part.startsWith(`${path}[`);
+const within = (part, path) => `${part}.`.startsWith(`${path}.`);
 
 /** Return from which to which sample of a strand lies in the picture; none where they are the same. */
 function span({ x, samples, r }, view) {
@@ -521,7 +523,7 @@ function meshed(drawn, view) {
     const across = ACROSS[wide < THIN ? 1 : 0];
     const skipped = skippable(strand, scale);
     const bloomed = Math.max(0, (look.grown - 1) / FULL_BLOOM) * bloom;
-    const shares = [(255 * bloomed) / 1.2, 255 * look.carded, 255 * look.lustre, (look.micron / 1000) * scale * 16, Math.min(127, Math.max(0, (127 / 8) * (Math.log2(TILE.high / (tileHigh(look) * scale)) - 0.4)))];
+    const shares = [(255 * bloomed) / 1.2, 255 * look.carded, 255 * look.lustre, (look.micron / 1000) * scale * 16, Math.min(127, Math.max(0, (127 / 8) * (Math.log2(TILE.high / (tileHigh(look) * scale)) - 0.4))), look.wound ? 127 : 0];
     const lifted = held && within(part, held);
     const faded = held && !lifted ? 255 : 0;
     const lift = lifted ? 40 : 0;
