@@ -5,9 +5,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from pebble_wheel.drawing.dress import Dress
-from pebble_wheel.drawing.svg import mix, tag, words
+from pebble_wheel.drawing.svg import CSS_PX_PER_MM, mix, tag, words
 from pebble_wheel.drawing.tubes import Tube, paint
 from pebble_wheel.drawing.yarn import Frame, Relief, depth_of, strands_of, thickness
+from pebble_wheel.mechanics.finish.knit import Knit, row
 from pebble_wheel.mechanics.reading.draws import Band
 from pebble_wheel.mechanics.strand.state import Made
 
@@ -100,6 +101,73 @@ def length_svg(
         role="img",
         class_="length",
         **told,
+    )
+
+
+@dataclass(frozen=True)
+class Patch:
+    """A patch of plain knit as a picture."""
+
+    width: float
+    height: float
+    scale: float
+    """Pixels per mm."""
+
+
+CLOSE = (150.0, 120.0)
+PRESSED = 0.85
+"""Of its thickness, that a yarn in cloth is drawn: its loops press on each other (assumed)."""
+
+STITCH_PIXELS = 34.0
+"""Of a stitch off the needles, seen close."""
+
+
+def patches(before: Knit) -> dict[str, Patch]:
+    """Return a patch seen close, and as many stitches as fit it at life size."""
+    return {
+        "close": Patch(*CLOSE, STITCH_PIXELS / before.wale),
+        "life": Patch(8.4 * before.wale * CSS_PX_PER_MM, 7.4 * before.course * CSS_PX_PER_MM, CSS_PX_PER_MM),
+    }
+
+
+def swatch_svg(
+    cloth: Knit, patch: Patch, colours: tuple[str, ...], name: str, title: str, relief: Relief, bloomed: bool
+) -> str:
+    """Return a patch of plain knit, each row the way its yarn runs, as thick as that is.
+
+    Args:
+        cloth: the knit.
+        patch: how much of it, and how large.
+        colours: of the yarn's strands; without relief rows have them in turn.
+        name: unique in the page.
+        title: what it shows, in words.
+        relief: where a row of it is given, strand by strand.
+        bloomed: whether it has been washed.
+    """
+    tubes = []
+    if relief.painted:
+        x, y, z = row(cloth, int(patch.width / patch.scale / cloth.wale) + 3, 40) * patch.scale
+        for number in range(int(patch.height / patch.scale / cloth.course) + 3):
+            up = patch.height + (0.5 - number) * cloth.course * patch.scale - y
+            wide = np.full_like(x, PRESSED * cloth.diameter * patch.scale)
+            colour = (colours[number % len(colours)],)
+            tubes.append(Tube(x - cloth.wale * patch.scale, up, z, wide, colour, np.zeros_like(x)))
+    painted = tag("g", paint(tubes, name, fibres=0), class_="painted") if tubes else ""
+    return tag(
+        "svg",
+        words("title", title) + painted,
+        viewBox=f"0 0 {patch.width:.0f} {patch.height:.0f}",
+        width=patch.width,
+        height=patch.height,
+        preserveAspectRatio="xMinYMid slice",
+        role="img",
+        class_="swatch",
+        data_strands=relief.address,
+        data_join=-cloth.wale * patch.scale,
+        data_scale=f"{patch.scale:.5g}",
+        data_length="1",
+        data_thick=f"{PRESSED:g}",
+        data_bloom=int(bloomed),
     )
 
 

@@ -63,11 +63,24 @@ def strands_along(made: Made, dress: Dress, x: FloatArray, stretch: Stretch, hel
         along = (x - LINK_AT * stretch.width) / scale / length
     else:
         along = (x - CHANGE_AT * stretch.width) / scale / length + change
+    return _drawn(pen, made, dress, middle, along)
+
+
+def strands_round(made: Made, dress: Dress, path: FloatArray) -> list[Tube]:
+    """Return every single of a laid yarn whose axis runs along a path [mm] of shape (3, samples), at even places."""
+    x, y, z = path
+    step = float(np.linalg.norm(np.diff(path, axis=1), axis=0).mean())
+    along = step / float(made.state.length) * np.arange(path.shape[1], dtype=np.float64)
+    pen = _Pen(1.0, step, np.ones_like(x), "")
+    return _drawn(pen, made, dress, np.stack([x, -y, z])[:, None], along)
+
+
+def _drawn(pen: "_Pen", made: Made, dress: Dress, middle: FloatArray, along: FloatArray) -> list[Tube]:
     way = _Way(middle, along[None], [dress])
     link = float(made.state.twist_now) / 1000
     if not isinstance(made, MadeNest):
         return list(pen.leaf(made, made.state, way, link, link))
-    return list(pen.nest(made, made.state, way, None, link, 1 / length, np.zeros(1)))
+    return list(pen.nest(made, made.state, way, None, link, 1 / float(made.state.length), np.zeros(1)))
 
 
 def _first_change(made: Made, dress: Dress) -> float | None:

@@ -16,11 +16,12 @@ import numpy as np
 
 from pebble_wheel.drawing.dress import Dress
 from pebble_wheel.drawing.look import look_of
-from pebble_wheel.drawing.paths import Stretch, fastest, strands_along
+from pebble_wheel.drawing.paths import Stretch, fastest, strands_along, strands_round
 from pebble_wheel.drawing.svg import CSS_PX_PER_MM
 from pebble_wheel.drawing.tubes import Tube
 from pebble_wheel.drawing.yarn import WIDE, depth_of, scale_for, strands_within, thickness
 from pebble_wheel.mechanics.arrays import FloatArray
+from pebble_wheel.mechanics.finish.knit import Knit, row
 from pebble_wheel.mechanics.strand.state import LeafState, Made, State
 from pebble_wheel.mechanics.strand.structure import wrap_of
 from pebble_wheel.mechanics.wash.bloom import Finish, growth, shrinkage
@@ -46,6 +47,10 @@ UNEVEN, WAVES = 0.022, (3.1, 7.3, 17.0)
 """How thick and thin a strand is drawn, a standard deviation, and over how many mm (a picture)."""
 
 
+WALES, COURSES, LEAST_STITCH, MOST_STITCH = 12, 12, 36, 110
+"""Stitches and rows of a swatch, and samples in a stitch."""
+
+
 def packed(made: Made, dress: Dress, finish: Finish, span: Span = "near") -> bytes:
     """Return a yarn as plied and as it is washed: strands grow where they lie, and the yarn draws up.
 
@@ -57,21 +62,42 @@ def packed(made: Made, dress: Dress, finish: Finish, span: Span = "near") -> byt
     """
     table = scale_for(made, WIDE)
     shorter = float(shrinkage(made.state, finish))
-    tubes = _tubes(made, dress, span, table, shorter)
-    unit = max(float(np.max(np.abs([tube.x, tube.y, tube.depth]))) for tube in tubes) / COUNTS
-    alike = {id(tube.now): tube.now for tube in tubes if tube.now is not None}
-    kinds = {key: (place, now) for place, (key, now) in enumerate(alike.items())}
-    planes = b"".join(_planes(list(several), unit) for _, several in groupby(tubes, _kind))
-    head: dict[str, Any] = {
-        "unit": unit,
-        "angle": ANGLE,
-        "shades": SHADES,
+    head = {
         "table": table,
         "life": min(table, CSS_PX_PER_MM),
         "thick": thickness(made),
         "covered": depth_of(made)["hidden"],
         "join": [WIDE.join_from / table, WIDE.join_to / table],
         "shorter": shorter,
+    }
+    return _written(head, _tubes(made, dress, span, table, shorter), finish)
+
+
+def packed_swatch(made: Made, dress: Dress, finish: Finish, cloth: Knit) -> bytes:
+    """Return a row of a plain knit of a yarn as :func:`packed` does, to be drawn again and again above itself."""
+    per_stitch = int(np.clip(PER_TURN["near"] / 2 * cloth.length * fastest(made) / 1000, LEAST_STITCH, MOST_STITCH))
+    tubes = strands_round(made, dress, row(cloth, WALES, per_stitch))
+    head = {
+        "table": 1.0,
+        "thick": thickness(made),
+        "covered": 1.0,
+        "join": [0.0, 0.0],
+        "shorter": 0.0,
+        "rows": {"apart": cloth.course, "count": COURSES, "wale": cloth.wale},
+    }
+    return _written(head, tubes, finish)
+
+
+def _written(head: dict[str, Any], tubes: list[Tube], finish: Finish) -> bytes:
+    unit = max(float(np.max(np.abs([tube.x, tube.y, tube.depth]))) for tube in tubes) / COUNTS
+    alike = {id(tube.now): tube.now for tube in tubes if tube.now is not None}
+    kinds = {key: (place, now) for place, (key, now) in enumerate(alike.items())}
+    planes = b"".join(_planes(list(several), unit) for _, several in groupby(tubes, _kind))
+    head = {
+        **head,
+        "unit": unit,
+        "angle": ANGLE,
+        "shades": SHADES,
         "kinds": [
             {**asdict(look_of(now)), "grown": float(growth(now, finish)), "wound": _wrapped(now)}
             for _, now in kinds.values()

@@ -6,21 +6,34 @@ from fastapi import APIRouter, Query
 from starlette.responses import Response
 
 from pebble_wheel.drawing.dress import dress_of
-from pebble_wheel.drawing.wool import Span, packed
+from pebble_wheel.drawing.wool import Span, packed, packed_swatch
 from pebble_wheel.notation.design import finish_of
 from pebble_wheel.web.shared.assets import ASKED_AGAIN, KEPT
 from pebble_wheel.web.shared.base import Evaluating
-from pebble_wheel.web.shared.drawn import drawn_by, written_in
+from pebble_wheel.web.shared.drawn import drawn_by, swatches_of, written_in
 
 router = APIRouter()
 
+Yarn = Annotated[str, Query(max_length=60_000)]
+
+
+@router.get("/swatches/{mark}")
+def swatch(evaluator: Evaluating, mark: str, yarn: Yarn, washed: bool = False) -> Response:
+    """Give a row of a plain knit of a design, off the needles or washed."""
+    design = written_in(yarn)
+    reading = evaluator.read(design)
+    data = packed_swatch(reading.made, dress_of(design.yarn), finish_of(design), swatches_of(reading)[washed])
+    return _given(data, mark)
+
 
 @router.get("/strands/{mark}")
-def strands(
-    evaluator: Evaluating, mark: str, yarn: Annotated[str, Query(max_length=60_000)], span: Span = "near"
-) -> Response:
+def strands(evaluator: Evaluating, mark: str, yarn: Yarn, span: Span = "near") -> Response:
     """Give the strands of a design: under the mark of what works them out now, to be kept for good."""
     design = written_in(yarn)
     data = packed(evaluator.read(design).made, dress_of(design.yarn), finish_of(design), span)
+    return _given(data, mark)
+
+
+def _given(data: bytes, mark: str) -> Response:
     headers = KEPT if mark == drawn_by().hex() else ASKED_AGAIN
     return Response(data, media_type="application/octet-stream", headers=headers)

@@ -76,3 +76,7 @@ def counted(what: str) -> str:
 def grown(name: str) -> str:
     """Return what the picture of a yarn end on shows."""
     return f"{name}: as plied within as finished"
+
+
+SWATCHES = ("off the needles", "washed")
+"""A plain knit before and after."""

@@ -5,17 +5,23 @@ from playwright.sync_api import expect, sync_playwright
 
 from tests.browser.hands import DESK
 
+ARGUMENTS = ["--no-sandbox", "--disable-background-networking"]
+RELIEF = ["--use-angle=swiftshader", "--enable-unsafe-swiftshader"]
+
 expect.set_options(timeout=20_000)  # how long a busy machine may take; nothing here is a measure of speed
 
 
 @pytest.fixture(scope="session")
-def browser():
+def playwright():
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-background-networking"]
-        )
-        yield browser
-        browser.close()
+        yield playwright
+
+
+@pytest.fixture(scope="session")
+def browser(playwright):
+    browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+    yield browser
+    browser.close()
 
 
 @pytest.fixture(scope="session")
@@ -36,3 +42,11 @@ def page(context):
     page.evaluate("location.protocol.startsWith('http') && localStorage.clear()")
     page.close()
     assert [trouble for trouble in troubles if "422" not in trouble and "404" not in trouble] == []
+
+
+@pytest.fixture(scope="session")
+def relief_browser(playwright):
+    """A browser that draws in relief, by software."""
+    browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=[*ARGUMENTS, *RELIEF])
+    yield browser
+    browser.close()

@@ -8,6 +8,9 @@ from functools import lru_cache
 from pathlib import Path
 
 import pebble_wheel
+from pebble_wheel.mechanics.counts import wraps_per_inch
+from pebble_wheel.mechanics.finish.knit import Knit, before_and_after
+from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.notation.design import Design, read_design, write_design
 from pebble_wheel.notation.faults import Fault, InputError
 
@@ -29,6 +32,17 @@ def strands_address(design: Design) -> str:
     """Return where the strands of a design are given; whatever its name, it is the same yarn."""
     text = write_design(design.model_copy(update={"name": "yarn"}))
     return f"/strands/{drawn_by().hex()}?yarn={urlsafe_b64encode(zlib.compress(text.encode())).decode()}"
+
+
+def swatch_address(design: Design, washed: bool) -> str:
+    """Return where a knit row of a design is given."""
+    return f"{strands_address(design).replace('strands', 'swatches', 1)}&washed={int(washed)}"
+
+
+def swatches_of(reading: Reading) -> tuple[Knit, Knit]:
+    """Return the plain knit to start from with a yarn, off the needles and once washed."""
+    plied, finished = reading.diameter_as_plied.p50, reading.diameter_finished.p50
+    return before_and_after(float(wraps_per_inch(finished)), plied, finished / plied)
 
 
 def written_in(yarn: str) -> Design:

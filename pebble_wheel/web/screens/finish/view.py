@@ -14,7 +14,9 @@ from pebble_wheel.drawing.finish import (
     growth_svg,
     length_scale,
     length_svg,
+    patches,
     skein_svg,
+    swatch_svg,
 )
 from pebble_wheel.drawing.loop import loop_svg
 from pebble_wheel.drawing.yarn import Relief
@@ -31,7 +33,7 @@ from pebble_wheel.store.records import DamagedRecord, Kind, Noted
 from pebble_wheel.web.screens.finish.form import FinishForm, finished_as
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.choices import choices_of
-from pebble_wheel.web.shared.drawn import strands_address
+from pebble_wheel.web.shared.drawn import strands_address, swatch_address, swatches_of
 from pebble_wheel.wording import titles
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.examples import Like, like
@@ -69,6 +71,15 @@ class Pictures:
     after: Markup
     loop: Markup
     skein: Markup
+
+
+@dataclass(frozen=True)
+class Patches:
+    """The yarn in cloth, close and at life size."""
+
+    words: str
+    close: Markup
+    life: Markup
 
 
 @dataclass(frozen=True)
@@ -144,6 +155,8 @@ class FinishView:
     """What a bare single does in cloth; empty of any other yarn."""
     faults: dict[str, str]
     cloth: tuple[Figure, ...]
+    swatches: list[Patches]
+    """Off the needles, and washed."""
     ranking: list[Ranked]
     reason: Why | None
     factors: tuple[Factor, ...]
@@ -210,6 +223,7 @@ def view_of_finish(kept: Kept, form: FinishForm, records: Records, noting: Notin
         bare=bare_words(kept.design.yarn),
         faults={fault.place: fault.message for fault in form.faults},
         cloth=cloth_figures(fresh, dried, display),
+        swatches=_swatches(design, reading, form),
         ranking=_ranking(design, form, desk),
         reason=finish_why(form.asked, about, reading, form.finish, display),
         factors=factors_of(evaluator.constants),
@@ -251,6 +265,22 @@ def _pictures(
     loop = loop_svg(now.loop_turns, now.diameter.p50, colours, titles.loop(now.loop_turns, display))
     skein = skein_svg(now.loop_turns, colours, now.wet, weighted, titles.skein(now.moment))
     return Pictures(Markup(before), Markup(after), Markup(loop), Markup(skein))
+
+
+def _swatches(design: Design, reading: Reading, form: FinishForm) -> list[Patches]:
+    """Return a patch of plain knit before and after the wash, both at one scale."""
+    knits, colours = swatches_of(reading), tuple(dress_of(design.yarn).shown())
+    sizes = patches(knits[0])
+    found = []
+    for washed, knit in enumerate(knits):
+        said = titles.SWATCHES[washed]
+        relief = Relief(swatch_address(design, bool(washed)), form.painted)
+        close, life = (
+            Markup(swatch_svg(knit, patch, colours, f"knit-{washed}-{name}", f"{said}, {name}", relief, bool(washed)))
+            for name, patch in sizes.items()
+        )
+        found.append(Patches(said, close, life))
+    return found
 
 
 def _ranking(design: Design, form: FinishForm, desk: Desk) -> list[Ranked]:

@@ -38,7 +38,8 @@ class Stage {
     element.prepend(this.canvas);
     this.drawn = null;
     this.wanted = "";
-    this.hand();
+    this.still = "still" in element.dataset;
+    if (!this.still) this.hand();
     new ResizeObserver(() => this.ask()).observe(element);
     this.follow();
   }
@@ -79,8 +80,13 @@ class Stage {
     }, view.near < 1.5 ? 0 : 1200);
   }
 
-  /** Draw soon: coarsely while it moves, finely once it rests. */
+  /** Draw soon: coarsely while it moves, finely once it rests. What cannot be turned is drawn after all that can. */
   ask(moving = false) {
+    if (this.still) {
+      clearTimeout(this.rest);
+      this.rest = setTimeout(() => this.show(), 2 * REST);
+      return;
+    }
     this.moving ||= moving;
     clearTimeout(this.rest);
     if (this.moving) this.rest = setTimeout(() => ((this.moving = false), this.ask()), REST);
@@ -107,7 +113,7 @@ class Stage {
 
   show() {
     const { svg, canvas, element } = this;
-    if (!svg || !this.drawn || !ready() || !element.checkVisibility()) return;
+    if (!svg || !this.drawn || !ready() || !element.clientWidth || !element.clientHeight) return;
     const known = this.scales();
     const { pixels, scale, left, base } = known;
     const fine = (this.moving ? 0.5 : 1) * pixels * Math.min(devicePixelRatio, 2);
@@ -118,7 +124,7 @@ class Stage {
       width: Math.max(1, Math.round((element.clientWidth / pixels) * fine)),
       height: Math.max(1, Math.round((element.clientHeight / pixels) * fine)),
       scale: scale * fine,
-      left, turned: view.turn, bloom: washed, thick: Number(thick),
+      left, turned: this.still ? 0 : view.turn, bloom: washed, thick: Number(thick),
       length: length === undefined ? 1 - drawn.yarn.shorter * washed : Number(length),
       wet: Number(wet), held: held === "yarn" ? "" : held, ground: GROUNDS[view.ground], draft: this.moving,
     });
@@ -268,7 +274,7 @@ function change(what, value, smoothly = false) {
     if (each.type === "range") each.value = what === "turn" ? (((((wanted * 180) / Math.PI) % 360) + 540) % 360) - 180 : wanted;
     else each.setAttribute("aria-pressed", wanted === "light" || wanted === 1);
   }
-  for (const each of stages) each.ask(typeof wanted === "number");
+  for (const each of stages) if (!each.still || what === "ground") each.ask(typeof wanted === "number");
 }
 
 /** Draw the yarns of a page in relief, and keep them so over answers to its form; where that cannot be, change nothing. */

@@ -260,7 +260,7 @@ function laidOut(yarn) {
   let first = 0;
   yarn.strands.forEach((strand, number) => {
     const { x, y, z, r, lean, shade, samples, look } = strand;
-    Object.assign(strand, { first, number });
+    Object.assign(strand, { first, number, sky: strand.like ? -1 : first });
     const tangent = (i) => {
       const a = Math.max(i - 1, 0);
       const b = Math.min(i + 1, samples - 1);
@@ -312,56 +312,70 @@ function laidOut(yarn) {
 }
 
 /** Return how much of the sky every place of every strand sees, by direction round it: 255 for all of it. */
-function openSky(yarn, { path, frame, along, total }) {
-  const sky = new Uint8Array(total * SKY).fill(255);
-  const at = (i) => [path[4 * i], path[4 * i + 1], path[4 * i + 2]];
-  const near = yarn.strands.map(() => []);
-  for (const own of yarn.strands) {
-    for (let i = 0; i < own.samples; i += 2) {
-      const k = own.first + i;
-      const r = own.r[i];
-      const t = [along[4 * k], along[4 * k + 1], along[4 * k + 2]];
-      const n = [frame[4 * k], frame[4 * k + 1], frame[4 * k + 2]];
-      const b = cross(t, n);
-      const c = at(k);
-      const beside = near[own.number];
-      beside.length = 0;
-      for (const other of yarn.strands) {
-        if (other === own) continue;
-        const across = (other.x[other.samples - 1] - other.x[0]) / (other.samples - 1);
-        let j = Math.round((c[0] - other.x[0]) / across);
-        if (j < 1 || j > other.samples - 2) continue;
-        for (let turn = 0; turn < 3; turn += 1) {
-          const d = [other.x[j] - c[0], other.y[j] - c[1], other.z[j] - c[2]];
+function openSky(yarn, { path, along, frame }) {
+  const own = yarn.strands.filter((strand) => strand.sky === strand.first);
+  const sky = new Uint8Array(own.reduce((sum, each) => sum + each.samples, 0) * SKY).fill(255);
+  const thick = yarn.strands.reduce((most, { r }) => Math.max(most, r[r.length >> 1]), 0);
+  const cell = 3.2 * thick; // what lies farther off hides no sky worth telling
+  const key = (x, y, z) => (Math.floor(x / cell) * 73856093) ^ (Math.floor(y / cell) * 19349663) ^ (Math.floor(z / cell) * 83492791);
+  const cells = new Map();
+  for (const strand of yarn.strands) {
+    for (let i = 0; i < strand.samples; i += 1) {
+      const at = key(strand.x[i], strand.y[i], strand.z[i]);
+      const found = cells.get(at);
+      if (found) found.push(strand, i);
+      else cells.set(at, [strand, i]);
+    }
+  }
+  const [dn, db, radii] = [[], [], []];
+  const turns = Array.from({ length: SKY }, (_, a) => [Math.cos((2 * Math.PI * a) / SKY), Math.sin((2 * Math.PI * a) / SKY)]);
+  let from = 0;
+  for (const strand of own) {
+    const { first, samples, x, y, z, r, step } = strand;
+    strand.sky = from;
+    for (let i = 0; i < samples; i += 2) {
+      const q = 4 * (first + i);
+      const [tx, ty, tz] = [along[q], along[q + 1], along[q + 2]];
+      const [nx, ny, nz] = [frame[q], frame[q + 1], frame[q + 2]];
+      const [bx, by, bz] = [ty * nz - tz * ny, tz * nx - tx * nz, tx * ny - ty * nx];
+      let many = 0;
+      for (let a = -1; a < 2; a += 1) for (let b = -1; b < 2; b += 1) for (let c = -1; c < 2; c += 1) {
+        const found = cells.get(key(x[i] + a * cell, y[i] + b * cell, z[i] + c * cell));
+        if (!found) continue;
+        for (let m = 0; m < found.length; m += 2) {
+          const other = found[m];
+          const j = found[m + 1];
+          if (other === strand && Math.abs(j - i) * step < 3 * r[i]) continue;
+          const [ox, oy, oz] = [other.x[j] - x[i], other.y[j] - y[i], other.z[j] - z[i]];
           const o = 4 * (other.first + j);
-          const go = (along[o] * t[0] + along[o + 1] * t[1] + along[o + 2] * t[2]) * other.step;
-          const move = Math.abs(go) > 1e-6 ? Math.round(-dot(d, t) / go) : 0;
-          j = Math.max(0, Math.min(other.samples - 1, j + Math.max(-12, Math.min(12, move))));
-          if (!move) break;
+          const leans = Math.abs(along[o] * tx + along[o + 1] * ty + along[o + 2] * tz);
+          if (Math.abs(ox * tx + oy * ty + oz * tz) > 0.5 * other.step * Math.max(leans, 0.3)) continue; // crosses elsewhere
+          dn[many] = ox * nx + oy * ny + oz * nz;
+          db[many] = ox * bx + oy * by + oz * bz;
+          radii[many] = other.r[j];
+          if (Math.hypot(dn[many], db[many]) < cell) many += 1;
         }
-        const d = [other.x[j] - c[0], other.y[j] - c[1], other.z[j] - c[2]];
-        const [dn, db] = [dot(d, n), dot(d, b)];
-        if (Math.hypot(dn, db) < 3 * (r + other.r[j])) beside.push(dn, db, other.r[j]);
       }
       for (let a = 0; a < SKY; a += 1) {
-        const around = (2 * Math.PI * a) / SKY;
-        const [cn, sn] = [Math.cos(around), Math.sin(around)];
+        const [cn, sn] = turns[a];
         let open = 1;
-        for (let m = 0; m < beside.length; m += 3) {
-          const [pn, pb] = [beside[m] - r * cn, beside[m + 1] - r * sn];
-          const far = Math.hypot(pn, pb);
+        for (let m = 0; m < many; m += 1) {
+          const pn = dn[m] - r[i] * cn;
+          const pb = db[m] - r[i] * sn;
           const middle = Math.atan2(pb * cn - pn * sn, pn * cn + pb * sn);
-          const half = Math.asin(Math.min(1, beside[m + 2] / Math.max(far, 1e-6)));
+          const half = Math.asin(Math.min(1, radii[m] / Math.max(Math.hypot(pn, pb), 1e-6)));
           const low = Math.max(middle - half, -Math.PI / 2);
           const high = Math.min(middle + half, Math.PI / 2);
           if (high > low) open -= 0.5 * (Math.sin(high) - Math.sin(low));
         }
         const value = Math.round(255 * Math.max(open, 0.06));
-        sky[k * SKY + a] = value;
-        if (i + 1 < own.samples) sky[(k + 1) * SKY + a] = value;
+        sky[(from + i) * SKY + a] = value;
+        if (i + 1 < samples) sky[(from + i + 1) * SKY + a] = value;
       }
     }
+    from += samples;
   }
+  for (const strand of yarn.strands) if (strand.like) strand.sky = strand.like.sky;
   return sky;
 }
 
@@ -420,8 +434,20 @@ function fuzziness(look, view) {
   return between(plied, washed, share).map((each, way) => (each + look.hairs * stands[way]) * (1 - 0.55 * view.wet));
 }
 
+/** Return a knit row as often as it stands above itself; what the middle one sees of the sky, all do. */
+function aboveEachOther(yarn) {
+  const { apart, count } = yarn.rows;
+  const middle = count >> 1;
+  const rows = Array.from({ length: count }, (_, row) => yarn.strands.map((strand) => ({ ...strand, y: strand.y.map((y) => y + (row - (count - 1) / 2) * apart) })));
+  rows.forEach((row, place) => {
+    if (place !== middle) row.forEach((strand, number) => (strand.like = rows[middle][number]));
+  });
+  return { ...yarn, strands: rows.flat() };
+}
+
 /** Work out all that stays as the yarn is turned, drawn near and washed. */
-function laid(yarn) {
+function laid(given) {
+  const yarn = given.rows ? aboveEachOther(given) : given;
   const known = laidOut(yarn);
   bake(yarn.kinds.flatMap(({ carded }) => [0, 1].map((washed) => 2 * Math.round(2 * carded) + washed)).concat(4));
   return { yarn, ...known, sky: openSky(yarn, known), loose: looseFibres(yarn) };
@@ -480,12 +506,14 @@ class Mesh {
 const within = (part, path) => `${part}.`.startsWith(`${path}.`);
 
 /** Return from which to which sample of a strand lies in the picture; none where they are the same. */
-function span({ x, samples, r }, view) {
+function span({ x, y, samples, r }, view) {
   const room = 4 * r[0] + 0.5;
   const low = view.left / view.length - room;
   const high = (view.left + view.width / view.scale) / view.length + room;
   let from = 0;
   let to = samples - 1;
+  const up = view.height / 2 / view.scale + room;
+  if (view.flat && (y[0] > 1.2 * up + view.flat || y[0] < -1.2 * up - view.flat)) return [0, 0];
   while (from < to && Math.max(x[from], x[from + 1]) < low) from += 1;
   while (to > from && Math.min(x[to], x[to - 1]) > high) to -= 1;
   return [from, to];
@@ -501,6 +529,7 @@ function skippable({ bent, step }, scale) {
 function meshed(drawn, view) {
   const { yarn, path, frame, along, colour, sky, loose } = drawn;
   const { scale, left, length, bloom, thick, wet, held } = view;
+  const shown = { ...view, flat: yarn.rows ? 2 * yarn.rows.apart : 0 };
   const [cos, sin] = [Math.cos(view.turned), Math.sin(view.turned)];
   const pieces = [];
   const rims = [];
@@ -508,15 +537,15 @@ function meshed(drawn, view) {
   const hidden = -(yarn.thick / 2) * yarn.covered; // farther back everything lies behind something
   let mesh = device.mesh.room;
   mesh.count = 0;
-  const around = (k, angle) => {
+  const around = (at, angle) => {
     const place = (((angle / 6.283185307) % 1) + 1) * SKY;
     const low = Math.floor(place);
-    const a = sky[k * SKY + (low % SKY)];
-    return a + (sky[k * SKY + ((low + 1) % SKY)] - a) * (place - low);
+    const a = sky[at * SKY + (low % SKY)];
+    return a + (sky[at * SKY + ((low + 1) % SKY)] - a) * (place - low);
   };
   for (const strand of yarn.strands) {
     const { first, samples, lean, look, round, number, part } = strand;
-    const [from, to] = span(strand, view);
+    const [from, to] = span(strand, shown);
     if (from === to) continue;
     const grown = (1 + (look.grown - 1) * bloom) * thick;
     const wide = strand.r[samples >> 1] * scale;
@@ -563,12 +592,12 @@ function meshed(drawn, view) {
         const turned = beta + angle;
         mesh.put(
           px + r * mx * scale, (y + r * my) * scale, z + r * mz + lift, gone, ((turned - frame[q + 3]) * round) / 6.283185307, 0,
-          mx, my, mz, around(k, turned), c * dx - s * ex, c * dy - s * ey, -s * ez, shares, colour, q, faded, fibreCos, fibreSin,
+          mx, my, mz, around(strand.sky + i, turned), c * dx - s * ex, c * dy - s * ey, -s * ez, shares, colour, q, faded, fibreCos, fibreSin,
         );
       }
       const rim = Math.max(Math.min(rimMm, r * 1.1), 1.6 / scale) * scale;
       for (const side of [-1, 1]) {
-        const open = around(k, angle + side * 1.570796);
+        const open = around(strand.sky + i, angle + side * 1.570796);
         for (const out of [0, 1]) {
           const away = (r * scale - 0.6 + out * (rim + 0.6)) * side;
           mesh.put(px + away * dx, y * scale + away * dy, z + lift, out * 0.12 + number * 0.61, gone * 0.9, out * (rim + 0.6), 0, 0, 1, open, 0, 0, 0, shares, colour, q, faded, out, fuzz);
@@ -653,7 +682,7 @@ function standing({ strand, kind, at, around: start, long, high, seed }, { grown
     const [py, pz] = [mix(path, 1) + n[1] * away, mix(path, 2) + n[2] * away];
     points.push({
       x: ((mix(path, 0) + n[0] * away) * length - left) * scale, y: (cos * py - sin * pz) * scale, z: sin * py + cos * pz + lift,
-      n: [n[0], cos * n[1] - sin * n[2], sin * n[1] + cos * n[2]], open: around(k, angle), q,
+      n: [n[0], cos * n[1] - sin * n[2], sin * n[1] + cos * n[2]], open: around(strand.sky + Math.floor(place), angle), q,
     });
   }
   points.forEach(({ x, y, z, n, open, q }, place) => {
