@@ -8,6 +8,7 @@ import sqlite3
 import statistics
 import tempfile
 import time
+import zlib
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
@@ -20,6 +21,7 @@ from weakref import WeakKeyDictionary
 import httpx
 import numpy as np
 from fastapi import FastAPI
+from playwright.sync_api import sync_playwright
 from scipy.optimize import minimize_scalar
 
 from bench.serving import serving
@@ -53,6 +55,8 @@ from pebble_wheel.notation.settings import Settings
 from pebble_wheel.store.designs import keep_new
 from pebble_wheel.web.app import create_app, warm
 from pebble_wheel.web.serving import serve
+from pebble_wheel.web.shared.assets import ASSETS
+from pebble_wheel.web.shared.drawn import strands_address
 from pebble_wheel.workshop.aim import candidates
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.refit import refitted
@@ -63,6 +67,7 @@ IN_TURN, FIRST = 24, 2
 """Requests of a kind in turn, of which the first do not count."""
 DESIGNS, PICTURES = 1000, 16
 """On a full shelf, and small pictures that a browser fetches before any scrolling."""
+BROWSER = ["--no-sandbox", "--disable-background-networking", "--use-angle=swiftshader", "--enable-unsafe-swiftshader"]
 RELIEF = {"relief": "yes"}
 """Said by a browser that draws the yarn itself, from its strands."""
 VARIANTS, ONE_BY_ONE = 2048, 40
@@ -76,6 +81,7 @@ def main() -> None:
     _growth()
     _solving()
     _web()
+    _frames()
 
 
 def _mechanics() -> None:
@@ -276,6 +282,50 @@ def _web() -> None:
         one, many = (_load(address, users) for users in (1, USERS))
         print(f"{'a design change, one user: 95th percentile':58s} {1000 * one:9.1f} ms  1")
         print(f"{f'the same, {USERS} users, two workers':58s} {1000 * many:9.1f} ms  {many / one:.1f}")
+
+
+FRAMES = """async ([module, url, asked]) => {
+  const wool = await import(module);
+  const began = performance.now();
+  if (!wool.ready()) return null;
+  const yarn = wool.strandsIn(await (await fetch(url)).arrayBuffer());
+  const drawn = wool.laid(yarn);
+  const { width, height, times } = asked;
+  const still = { bloom: 0, length: 1, thick: 1, wet: 0, held: "", ground: [0, 0, 0] };
+  const view = { width, height, scale: yarn.table, left: 0, ...still };
+  const spent = (part) => {
+    const taken = [];
+    for (let turn = 0; turn < times; turn += 1) {
+      const from = performance.now();
+      const canvas = wool.draw(drawn, { ...view, ...part, turned: 0.01 * turn });
+      canvas.getContext("webgl2").readPixels(0, 0, 1, 1, 6408, 5121, new Uint8Array(4)); // until it is there
+      taken.push(performance.now() - from);
+    }
+    return taken.sort((a, b) => a - b)[times >> 1];
+  };
+  const full = spent({});
+  const first = performance.now() - began - full * (times - 1);
+  return [full, spent({ width: width / 2, height: height / 2, scale: yarn.table / 2, draft: true }), first];
+}"""
+"""Draws a yarn again and again: the median of whole frames, of frames while it moves, and what the first one took."""
+
+
+def _frames() -> None:
+    """Print what a browser that draws by software takes for a frame."""
+    designs = {"3-ply": design_of(start("3-ply"), Settings()), "24-single cable": design_of(_CABLE, Settings())}
+    with serving(demo=True) as address, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=BROWSER)
+        for name, design in designs.items():
+            page = browser.new_page()
+            page.goto(f"{address}/settings")
+            asked = {"width": 1280, "height": 280, "times": 9}
+            given = page.evaluate(FRAMES, [ASSETS.address("wool.js"), strands_address(design), asked])
+            for part, spent in zip(("a whole frame", "a frame while it moves", "the first frame"), given, strict=True):
+                print(f"{f'{name} in the browser, by software: {part}':58s} {spent:9.0f} ms")
+            sent = len(zlib.compress(httpx.get(f"{address}{strands_address(design)}").content, 1))
+            print(f"{f'{name}: its strands, packed':58s} {sent / 1000:9.1f} kB")
+            page.close()
+        browser.close()
 
 
 def _turn_about(hello: str, address: str, what: str) -> tuple[float, float]:

@@ -6,6 +6,7 @@ from playwright.sync_api import expect, sync_playwright
 from tests.browser.hands import DESK
 
 ARGUMENTS = ["--no-sandbox", "--disable-background-networking"]
+WITHOUT_RELIEF = ["--disable-gpu", "--disable-software-rasterizer"]
 RELIEF = ["--use-angle=swiftshader", "--enable-unsafe-swiftshader"]
 
 expect.set_options(timeout=20_000)  # how long a busy machine may take; nothing here is a measure of speed
@@ -19,7 +20,7 @@ def playwright():
 
 @pytest.fixture(scope="session")
 def browser(playwright):
-    browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+    browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=[*ARGUMENTS, *WITHOUT_RELIEF])
     yield browser
     browser.close()
 

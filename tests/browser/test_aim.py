@@ -84,7 +84,7 @@ def test_from_an_aim_to_a_kept_design_by_keyboard_alone(page, address):
 
 def test_the_yarn_is_taken_hold_of_by_its_edge_its_angle_and_its_loop(page, address):
     page.goto(f"{address}/aim?size=2.2+mm&at=3-ply", wait_until="networkidle")
-    drawn = page.locator("[data-scale]")
+    drawn = page.locator(".grasp")
     scale = float(drawn.get_attribute("data-scale"))
     drag(page, "[data-grip=size]", 0, -20)
     wanted = 2.2 + 2 * 20 / scale

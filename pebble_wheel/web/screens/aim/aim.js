@@ -25,7 +25,7 @@ function thick(mm) {
 /** Where the pointer is on the yarn: mm from its middle, and its angle seen from where the arms meet. */
 function place(event) {
   const svg = document.querySelector("#picture .yarn");
-  const { middle, apex } = document.querySelector("#picture [data-scale]").dataset;
+  const { middle, apex } = document.querySelector("#picture .grasp").dataset;
   const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
   const off = Math.abs(at.y - Number(middle));
   return { off, lean: (Math.atan2(off, Math.max(at.x - Number(apex), 1)) * 180) / Math.PI };
@@ -35,7 +35,7 @@ document.querySelector(".aimed").addEventListener("pointerdown", (event) => {
   const grip = event.target.closest("[data-grip]");
   if (!grip) return;
   event.preventDefault();
-  const drawn = document.querySelector("#picture [data-scale]").dataset;
+  const drawn = document.querySelector("#picture .grasp").dataset;
   const number = Number((field("size").value.match(/[\d.,]+/) ?? ["0"])[0].replace(",", "."));
   Object.assign(held, { grip: grip.dataset.grip, x: event.clientX, from: place(event), scale: Number(drawn.scale), across: Number(drawn.across) });
   held.wraps = /wpi|^[\d.,\s]+$/.test(field("size").value) ? number : MM_PER_INCH / held.across;
