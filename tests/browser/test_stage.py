@@ -1,4 +1,4 @@
-"""A yarn taken in hand: turned, brought near, washed and picked without asking the program, and what stands in for it."""
+"""A yarn taken in hand: turned, brought near, washed and picked without asking, and what stands in for it."""
 
 import re
 

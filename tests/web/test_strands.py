@@ -1,0 +1,60 @@
+"""Strands and swatches at addresses by content."""
+
+import zlib
+from base64 import urlsafe_b64encode
+
+import pytest
+
+from pebble_wheel.drawing.dress import dress_of
+from pebble_wheel.drawing.wool import packed
+from pebble_wheel.notation.design import finish_of
+from pebble_wheel.notation.draft import design_of
+from pebble_wheel.notation.settings import Settings
+from pebble_wheel.web.shared.drawn import strands_address, swatch_address, written_in
+from pebble_wheel.workshop.evaluator import Evaluator
+from pebble_wheel.workshop.starts import STARTS, start
+from tests.browser.wool import strands_in
+
+THREE = design_of(start("3-ply"), Settings())
+
+
+@pytest.mark.parametrize("name", STARTS)
+def test_an_address_names_the_yarn_and_nothing_else(name):
+    design = design_of(start(name), Settings())
+    address = strands_address(design)
+    assert written_in(address.partition("yarn=")[2]).yarn == design.yarn
+    assert address == strands_address(design.model_copy(update={"name": "another name"}))
+    assert address != strands_address(design_of(start("2-ply" if name != "2-ply" else "3-ply"), Settings()))
+
+
+def test_what_is_given_is_the_yarn_and_is_kept_for_good(http):
+    answer = http.get(strands_address(THREE))
+    made = Evaluator().read(THREE).made
+    assert answer.content == packed(made, dress_of(THREE.yarn), finish_of(THREE))
+    assert "immutable" in answer.headers["cache-control"]
+    assert http.get(strands_address(THREE).replace("/strands/", "/strands/0")).headers["cache-control"] == "no-cache"
+    near, far = (strands_in(http.get(f"{strands_address(THREE)}&span={span}").content) for span in ("near", "far"))
+    assert far["strands"][0]["x"].max() > 3 * near["strands"][0]["x"].max()
+
+
+def test_a_swatch_is_wider_once_it_is_washed(http):
+    before, after = (strands_in(http.get(swatch_address(THREE, washed)).content) for washed in (False, True))
+    assert after["rows"]["wale"] > before["rows"]["wale"]
+
+
+@pytest.mark.parametrize(
+    "yarn",
+    [
+        "",
+        "x",
+        "%FF%00",
+        urlsafe_b64encode(b"no zlib").decode(),
+        urlsafe_b64encode(zlib.compress(b"{}")).decode(),
+        urlsafe_b64encode(zlib.compress(b"0" * 50_000_000)).decode(),
+        "A" * 60_001,
+    ],
+)
+@pytest.mark.parametrize("where", ["strands", "swatches"])
+def test_an_address_that_names_no_yarn_is_refused(http, where, yarn):
+    answer = http.get(f"/{where}/0", params={"yarn": yarn})
+    assert answer.status_code == 422 and "Traceback" not in answer.text
