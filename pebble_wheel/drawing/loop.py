@@ -12,6 +12,9 @@ from pebble_wheel.mechanics.rest.balance import LOOP_LEG
 
 WIDTH, HEIGHT, TOP = 150.0, 220.0, 14.0
 PX_PER_MM = (HEIGHT - TOP - 12) / (1000 * LOOP_LEG)
+LEGS_APART = 9
+"""Layers of depth that tell two legs apart."""
+
 THINNEST = 9.0
 """Pixels; a true thickness could not be seen at this scale."""
 
@@ -45,7 +48,7 @@ def loop_svg(turns: float, diameter: float, colours: list[str], title: str) -> s
     knot = tag("rect", x=WIDTH / 2 - 34, y=3, width=68, height=10, rx=5, class_="peg")
     return tag(
         "svg",
-        words("title", title) + paint(tubes, "loop", fibres=0) + knot,
+        words("title", title) + paint(tubes, "loop", fibres=0, layers=LEGS_APART) + knot,
         viewBox=f"0 0 {WIDTH:.0f} {HEIGHT:.0f}",
         role="img",
         class_="loop",

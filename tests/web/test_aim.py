@@ -96,7 +96,7 @@ def test_up_to_four_are_pinned_as_they_were_and_let_go(demo_http):
 
 
 def test_readings_stand_in_line_and_differences_are_marked(demo_http):
-    pins = ["structure=3-ply&size=12+wpi", "structure=chain&size=12+wpi"]
+    pins = ["structure=3-ply&size=13+wpi", "structure=chain&size=13+wpi"]
     page = demo_http.get("/aim", params={"pin": pins}).text
     lines = re.findall(r'<tr><th scope="row">([^<]+)</th>((?:<td[^>]*>[^<]*</td>){2})</tr>', page)
     marked = {label: "differs" in cells for label, cells in lines}

@@ -18,7 +18,7 @@ from pebble_wheel.mechanics.making import wheel
 from pebble_wheel.mechanics.reading.constants import Constants
 from pebble_wheel.mechanics.reading.draws import Band, band, rank_correlations
 from pebble_wheel.mechanics.reading.reading import Level, levels_of
-from pebble_wheel.mechanics.reading.uneven import Variants, vary
+from pebble_wheel.mechanics.reading.uneven import Thicknesses, vary
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.section import circularity, cut, groove, shown
 from pebble_wheel.mechanics.strand.state import LeafState, Made, MadeNest, leaves, mass, nests, wrap_packing, wraps
@@ -127,7 +127,7 @@ class Judged:
 
 
 def judge(
-    made: Made, finish: Finish, constants: Constants, hands: Hands, colour_run: float, varied: Variants | None = None
+    made: Made, finish: Finish, constants: Constants, hands: Hands, colour_run: float, varied: Thicknesses | None = None
 ) -> Judged:
     """Return the merits of a yarn of scalar values.
 
@@ -137,9 +137,11 @@ def judge(
         constants: of the rod and of the spreads.
         hands: the spinner's wheel and pace.
         colour_run: length of strand in one colour, mm.
-        varied: the yarn as uneven spinning makes it, where that is known.
+        varied: how thick uneven spinning makes it, where that is known.
     """
-    varied = varied or vary(made, finish, constants)
+    if varied is None:
+        found = vary(made, finish, constants)
+        varied = Thicknesses(found.causes, found.plied, found.finished)
     levels = tuple(levels_of(made, None))
     steps = steps_of(levels, hands)
     tex = float(mass(made.state) / made.state.length)
@@ -339,7 +341,7 @@ def _quick(steps: tuple[Step, ...], tex: float) -> Merit:
     return Merit(_share(np.exp(-per_100_g / SLOW)), {"hours": per_100_g})
 
 
-def _forgiving(levels: tuple[Level, ...], varied: Variants) -> Merit:
+def _forgiving(levels: tuple[Level, ...], varied: Thicknesses) -> Merit:
     """How little thick and thin places show: the band of thickness, where strands side by side even each other out.
 
     In the band like strands vary alike; of its variance each cause has the share that its rank correlation says,

@@ -17,7 +17,8 @@ from pebble_wheel.mechanics.memory import Memory, recalled
 from pebble_wheel.mechanics.reading.constants import Constants
 from pebble_wheel.mechanics.reading.findings import FEWEST_FIBRES, FEWEST_TURNS_PER_STAPLE
 from pebble_wheel.mechanics.reading.reading import fullness
-from pebble_wheel.mechanics.reading.uneven import Variants, vary
+from pebble_wheel.mechanics.reading.spread import causes_of
+from pebble_wheel.mechanics.reading.uneven import Thicknesses, vary
 from pebble_wheel.mechanics.rest.balance import (
     NoBalanceError,
     balanced_near,
@@ -64,7 +65,7 @@ BETWEEN = 12
 EASING = (1.0, 0.95, 0.9, 0.85, 0.8, 0.7, 0.6, 0.5)
 """Of the twist asked for, where its whole leaves no room."""
 
-GRID = 1.07
+GRID, SIZE_GRID = 1.035, 1.8
 """Steps of twist within which the median of uneven spinning hardly changes its distance from even spinning."""
 
 VARIANTS = 2048
@@ -418,8 +419,8 @@ class Fit:
     """Empty where the wish is met."""
     made: Made | None
     """The structure at these settings; None where nothing can be spun at all."""
-    varied: Variants | None = None
-    """The same as uneven spinning makes it."""
+    varied: Thicknesses | None = None
+    """How thick uneven spinning makes it."""
 
 
 def fit(node: Node, finish: Finish, wish: Wish, constants: Constants, memory: Memory | None = None) -> Fit:
@@ -436,14 +437,15 @@ def fit(node: Node, finish: Finish, wish: Wish, constants: Constants, memory: Me
         except NoBalanceError:
             hindrances = hindrances or [Hindrance("no-balance")]
             continue
-        off = _median_over_nominal(node, run, finish, _coarse(run, wish, knobs), constants, wish.measure, memory)
+        about = float(run.size_for(wish.measure, wish.value))
+        off = _median_over_nominal(_uneven(node, run, finish, replace(knobs, size=about), constants, memory), wish)
         size = float(run.size_for(wish.measure, wish.value / off))
         full = float(run.value_at(run.fullness, size))
         if full < 1:
             finest, thickest = run.rising(wish.measure)[1][[0, -1]]
             if not finest <= wish.value / off <= thickest:
                 hindrances.append(Hindrance("out-of-reach", wish.value, float(np.clip(wish.value, finest, thickest))))
-            reached = _within(node, run, replace(knobs, size=size), wish, hindrances, finish, constants)
+            reached = _within(node, run, replace(knobs, size=size), wish, hindrances, finish, constants, memory)
             if reached:
                 return reached
         hindrances = hindrances or [Hindrance("jammed", max(full, 1.0), 1.0)]
@@ -451,7 +453,14 @@ def fit(node: Node, finish: Finish, wish: Wish, constants: Constants, memory: Me
 
 
 def _within(
-    node: Node, run: Course, knobs: Knobs, wish: Wish, before: list[Hindrance], finish: Finish, constants: Constants
+    node: Node,
+    run: Course,
+    knobs: Knobs,
+    wish: Wish,
+    before: list[Hindrance],
+    finish: Finish,
+    constants: Constants,
+    memory: Memory | None,
 ) -> Fit | None:
     """Return a fit with its size brought within what can be spun, and its median to the wish where that is met.
 
@@ -472,7 +481,10 @@ def _within(
     measured = not found and wish.measure.endswith("diameter")
     for _ in range(TRIES):
         made = turned(node, run.near, knobs, constants.rod, run.like(float(knobs.size)))
-        varied = vary(made, finish, constants, VARIANTS)
+        relative = _uneven(node, run, finish, knobs, constants, memory)
+        plied = float(made.state.diameter)
+        finished = plied * float(growth(made.state, finish))
+        varied = Thicknesses(causes_of(made.node), plied * relative.plied, finished * relative.finished)
         off = _median(varied, wish.measure) / wish.value if measured else 1.0
         if abs(off - 1) < MEDIAN_TO:
             return Fit(knobs, tuple(found), made, varied)
@@ -481,34 +493,42 @@ def _within(
     return None
 
 
-def _coarse(run: Course, wish: Wish, knobs: Knobs) -> Knobs:
-    """Return settings of a coarse grid near those that meet a wish, for what hardly varies between them."""
-    about = np.argmin(np.abs(np.log(run.size / run.size_for(wish.measure, wish.value))))
-    twist = GRID ** round(float(np.log(knobs.twist) / np.log(GRID)))
-    lay = GRID ** round(float(np.log(knobs.lay) / np.log(GRID)))
-    return Knobs(float(run.size[about]), twist, lay)
-
-
 def _remembered_course(node: Node, finish: Finish, knobs: Knobs, rod: Rod, memory: Memory | None) -> Course:
     return recalled(memory, (course, node, finish, knobs, rod), lambda: course(node, finish, knobs, rod, memory))
 
 
-def _median_over_nominal(
-    node: Node, run: Course, finish: Finish, knobs: Knobs, constants: Constants, measure: Measure, memory: Memory | None
-) -> float:
+def _uneven(
+    node: Node, run: Course, finish: Finish, knobs: Knobs, constants: Constants, memory: Memory | None
+) -> Thicknesses:
+    """Return how thick uneven spinning makes a structure, over how thick even spinning does.
+
+    That hardly varies: it is worked out on a coarse grid of settings and taken between two sizes in proportion.
+    """
+    place = float(np.log(knobs.size) / np.log(SIZE_GRID))
+    low = int(np.floor(place))
+    twist, lay = (GRID ** round(float(np.log(each) / np.log(GRID))) for each in (knobs.twist, knobs.lay))
+
+    def at(step: int) -> Thicknesses:
+        size = float(np.clip(SIZE_GRID**step, run.size[0], run.size[-1]))
+        coarse = Knobs(size, twist, lay)
+
+        def work() -> Thicknesses:
+            made = turned(node, run.near, coarse, constants.rod, run.like(size))
+            varied, plied = vary(made, finish, constants, VARIANTS), float(made.state.diameter)
+            finished = plied * float(growth(made.state, finish))
+            return Thicknesses(varied.causes, varied.plied / plied, varied.finished / finished)
+
+        return recalled(memory, (_uneven, node, finish, coarse, constants), work)
+
+    return at(low).towards(at(low + 1), place - low)
+
+
+def _median_over_nominal(relative: Thicknesses, wish: Wish) -> float:
     """Return by how much the median of uneven spinning differs from even spinning."""
-    if not measure.endswith("diameter"):
-        return 1.0
-
-    def work() -> float:
-        made = turned(node, run.near, knobs, constants.rod, run.like(float(knobs.size)))
-        nominal = made.state.diameter * (growth(made.state, finish) if measure == "finished diameter" else 1.0)
-        return _median(vary(made, finish, constants, VARIANTS), measure) / float(nominal)
-
-    return recalled(memory, (_median_over_nominal, node, finish, knobs, constants, measure), work)
+    return _median(relative, wish.measure) if wish.measure.endswith("diameter") else 1.0
 
 
-def _median(varied: Variants, measure: Measure) -> float:
+def _median(varied: Thicknesses, measure: Measure) -> float:
     return float(np.median(varied.plied if measure == "diameter" else varied.finished))
 
 

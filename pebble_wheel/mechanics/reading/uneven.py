@@ -47,6 +47,21 @@ class Variants:
         return read_off_positive(figure, self.draws[:-1])
 
 
+@dataclass(frozen=True)
+class Thicknesses:
+    """How thick a yarn is in many quasi-random variants."""
+
+    causes: tuple[Cause, ...]
+    """What varies, row by row of the draws: bloom last."""
+    plied: FloatArray
+    finished: FloatArray
+
+    def towards(self, other: "Thicknesses", share: float) -> "Thicknesses":
+        """Return what lies a share of the way to another."""
+        plied = self.plied + share * (other.plied - self.plied)
+        return Thicknesses(self.causes, plied, self.finished + share * (other.finished - self.finished))
+
+
 def vary(made: Made, finish: Finish, constants: Constants, variants: int = VARIANTS) -> Variants:
     """Return a structure of scalar values in so many quasi-random variants, a power of two."""
     causes = causes_of(made.node)
