@@ -138,7 +138,7 @@ def test_a_part_picked_in_the_picture_is_in_hand_everywhere(page, demo_address):
     page.goto(f"{demo_address}/designs/5")
     strand = page.locator("#picture [data-part='yarn.strands[1].strands[0]']").last
     strand.dispatch_event("click")
-    expect(page.locator("#strip h2").first).to_have_text("single of Romney × 2")
+    expect(page.locator("#strip h2").last).to_have_text("single of Romney × 2")
     assert page.locator("[id='at-yarn.strands[1].strands[0]']").is_checked()
     expect(page.locator("tr.in-hand")).to_contain_text("single of Romney × 2")
     expect(page.locator("#h-hand")).to_have_text("single ×2")

@@ -22,12 +22,12 @@ def test_the_timeline_is_scrubbed_by_keyboard(page, jersey):
     expect(page.locator("[name=at]:checked")).to_have_value("dried")
     press(page, "ArrowLeft", "ArrowLeft")
     expect(page.locator("#figures")).to_contain_text("96.3 m")  # relaxed, and longer by being wet
-    expect(page.locator("#picture")).to_contain_text("never to be compared with a dry measurement")
+    expect(page.locator("#now-words")).to_contain_text("never to be compared with a dry measurement")
     assert page.evaluate("document.activeElement.value") == "soaking"
-    wet = page.locator("#picture").inner_html()
+    wet = page.locator("#after").inner_html()
     press(page, "ArrowLeft")
     expect(page.locator("#figures")).to_contain_text("a ply-back of the single reads about")
-    assert page.locator("#picture").inner_html() != wet
+    assert page.locator("#after").inner_html() != wet
     press(page, "ArrowLeft")
     expect(page.locator("#figures")).to_contain_text("100.0 m")
 
@@ -116,6 +116,6 @@ def test_a_second_step_is_not_lost_while_an_answer_is_under_way(page, jersey):
     press(page, "ArrowLeft")
     page.wait_for_timeout(400)
     press(page, "ArrowLeft")
-    expect(page.locator("#picture")).to_contain_text("never to be compared with a dry measurement")
+    expect(page.locator("#now-words")).to_contain_text("never to be compared with a dry measurement")
     expect(page.locator("#figures")).to_contain_text("96.3 m")
     assert page.evaluate("document.activeElement.value") == "soaking"

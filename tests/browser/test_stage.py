@@ -39,16 +39,15 @@ def stage(relief_browser):
 def opened(page, address: str) -> None:
     page.goto(address)
     expect(page.locator(".stage").first).to_have_class(re.compile("in-relief"))
-    page.wait_for_function("window.drawings > 0")
     rested(page)
 
 
 def rested(page) -> None:
-    """Wait until nothing is drawn any more."""
-    page.wait_for_function(
-        """async () => { const before = window.drawings;
-        await new Promise((done) => setTimeout(done, 700)); return window.drawings === before; }"""
-    )
+    """Wait until something is drawn, and nothing any more."""
+    before, now = -1, 0
+    while now == 0 or before != now:
+        page.wait_for_timeout(700)
+        before, now = now, page.evaluate("window.drawings")
 
 
 def seen(page) -> bytes:
@@ -83,8 +82,8 @@ def test_its_sliders_say_where_it_stands(stage, demo_address):
     rested(stage)
     assert stage.locator("[data-times]").inner_text() == "1"
     assert stage.locator(".ruler").text_content().startswith("mm")
-    labels = [float(each) for each in stage.locator(".ruler text").all_inner_texts()[1:]]
-    places = [float(each.get_attribute("x")) for each in stage.locator(".ruler text").all()[1:]]
+    ruled = "[...document.querySelectorAll('.ruler text')].slice(1).map((each) => [each.textContent, each.getAttribute('x')])"
+    labels, places = zip(*((float(label), float(place)) for label, place in stage.evaluate(ruled)), strict=True)
     assert (places[1] - places[0]) / (labels[1] - labels[0]) == pytest.approx(
         96 / 25.4, rel=0.01
     )  # CSS: 96 px to an inch

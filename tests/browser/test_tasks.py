@@ -100,7 +100,7 @@ def test_twisted_double_under_a_weight(page, address, display):
     page.goto(f"{address}/construct?start_from=2-ply")
     page.wait_for_function("window.htmx")
     type_into(page, "#twist", "1.8")
-    tab_to(page, "[name=at]")
+    tab_to(page, "[name=at]", back=True)
     press(page, "ArrowDown")
     expect(page.locator("#by")).to_be_visible()
     choose(page, "#by", "in turns")
