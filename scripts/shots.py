@@ -7,6 +7,10 @@ from playwright.sync_api import sync_playwright
 from bench.serving import serving
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
+RELIEF = ["--use-angle=swiftshader", "--enable-unsafe-swiftshader"]
+DRAWN = 3000
+"""Milliseconds within which wool has been drawn by software."""
+
 DESK, TABLET = {"width": 1280, "height": 800}, {"width": 768, "height": 1024}
 
 _DRAGON = "colours=%23a8443a&colours=%23d8a640&colours=%233a6b8c&fibre=polwarth"
@@ -30,11 +34,17 @@ VIEWS: tuple[tuple[str, str, dict[str, int], str, tuple[str, ...]], ...] = (
     ("finish", "/designs/9/finish?over=fibre", DESK, "light", ()),
     ("finish-tablet", "/designs/3/finish?at=soaking&drying=heavy", TABLET, "light", ()),
     ("construct", "/designs/9", DESK, "light", ()),
-    ("construct-new", "/construct", DESK, "light", ("#start-cable-2x3", "[data-part='yarn.strands[1].strands[0]']")),
-    ("construct-dark", "/designs/8", DESK, "dark", ("[data-part='yarn.strands[0]']",)),
+    (
+        "construct-new",
+        "/construct",
+        DESK,
+        "light",
+        ("#start-cable-2x3", "label[data-part='yarn.strands[1].strands[0]']"),
+    ),
+    ("construct-dark", "/designs/8", DESK, "dark", ("label[data-part='yarn.strands[0]']",)),
     ("construct-tablet", "/designs/6", TABLET, "light", ()),
     ("yarn-core-spun", "/designs/2", DESK, "light", ()),
-    ("yarn-chain", "/designs/3", DESK, "light", ("[data-part='yarn.strand']",)),
+    ("yarn-chain", "/designs/3", DESK, "light", ("label[data-part='yarn.strand']",)),
     ("yarn-cable", "/designs/5", DESK, "light", ("label[data-part='yarn.strands[1]']",)),
     ("cut", "/designs/4", DESK, "dark", ("label:has(#picture-across)", "[data-part='yarn.strands[1]']")),
     ("unrolled", "/designs/5", DESK, "light", ("label:has(#picture-unrolled)", "[name=ask][value='energy@yarn']")),
@@ -51,7 +61,7 @@ def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     with serving(demo=True) as address, sync_playwright() as playwright:
         browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-background-networking"]
+            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-background-networking", *RELIEF]
         )
         for name, path, size, scheme, clicks in VIEWS:
             page = browser.new_page(viewport=size, color_scheme=scheme, reduced_motion="reduce", locale="en-GB")
@@ -62,6 +72,7 @@ def main() -> None:
                 page.wait_for_load_state("networkidle")
                 page.wait_for_timeout(300)
             page.evaluate("document.activeElement.blur()")
+            page.wait_for_timeout(DRAWN if page.locator(".stage").count() else 0)
             page.screenshot(path=FOLDER / f"{name}.png")
             page.close()
         browser.close()

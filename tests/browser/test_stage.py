@@ -82,7 +82,8 @@ def test_its_sliders_say_where_it_stands(stage, demo_address):
     rested(stage)
     assert stage.locator("[data-times]").inner_text() == "1"
     assert stage.locator(".ruler").text_content().startswith("mm")
-    ruled = "[...document.querySelectorAll('.ruler text')].slice(1).map((each) => [each.textContent, each.getAttribute('x')])"
+    texts = "[...document.querySelectorAll('.ruler text')].slice(1)"
+    ruled = f"{texts}.map((each) => [each.textContent, each.getAttribute('x')])"
     labels, places = zip(*((float(label), float(place)) for label, place in stage.evaluate(ruled)), strict=True)
     assert (places[1] - places[0]) / (labels[1] - labels[0]) == pytest.approx(
         96 / 25.4, rel=0.01
