@@ -32,7 +32,7 @@ WOUND = 2
 FINE = 10
 """Steps to a pixel: coordinates are whole numbers of them."""
 
-FAR_SHADE = 0.34
+FAR_SHADE = 0.24
 """How much darker what lies farthest is; all that faces the eye has one tone, so that nothing bands it."""
 
 THIN = 15.0
@@ -41,17 +41,18 @@ THIN = 15.0
 LONG = 150
 """Characters of a line from which on it is worth writing once."""
 
-_ROUND_THIN = ((1.0, 0.4, 0.0, 0.0), (0.72, 0.08, 0.0, 0.03), (0.3, 0.0, 0.18, 0.08))
+_ROUND_THIN = ((1.0, 0.4, 0.0), (0.72, 0.08, 0.0), (0.3, 0.0, 0.16))
 
 _ROUND = (
-    (1.0, 0.45, 0.0, 0.0),
-    (0.9, 0.28, 0.0, 0.01),
-    (0.76, 0.12, 0.0, 0.03),
-    (0.58, 0.0, 0.0, 0.05),
-    (0.36, 0.0, 0.12, 0.09),
-    (0.15, 0.0, 0.26, 0.12),
+    (1.0, 0.45, 0.0),
+    (0.9, 0.28, 0.0),
+    (0.76, 0.12, 0.0),
+    (0.58, 0.0, 0.0),
+    (0.36, 0.0, 0.1),
+    (0.15, 0.0, 0.2),
 )
-"""Strokes that make a line look round: share of the width, darkening, lightening, lift towards the light."""
+"""Strokes that make a line look round: share of the width, darkening, lightening. They lie middle upon middle, so that
+no end of a piece shows across the strand."""
 
 
 @dataclass(frozen=True)
@@ -201,7 +202,7 @@ def _hairs(tube: Tube, fibres: int) -> list[tuple[_Line, list[bool]]]:
     return lines
 
 
-Rounding = tuple[tuple[float, float, float, float], ...]
+Rounding = tuple[tuple[float, float, float], ...]
 
 
 def _strokes(
@@ -218,10 +219,9 @@ def _strokes(
     line = f'<use href="#{ident}"' if again else f'<path d="{body}"'
     if held:
         parts.append(f'{line} stroke-width="{FINE * (width + 2 * OUTLINE):.0f}" class="held"/>')
-    for share, dark, light, lift in rounding:
+    for share, dark, light in rounding:
         tone = mix(mix(mix(colour, "#000000", dark), "#ffffff", light), "#0b1310", shade)
-        lifted = f' transform="translate(0 {-FINE * lift * width:.0f})"' if lift else ""
-        parts.append(f'{line} stroke="{tone}" stroke-width="{FINE * share * width:.0f}"{lifted}/>')
+        parts.append(f'{line} stroke="{tone}" stroke-width="{FINE * share * width:.0f}"/>')
     if hairs:
         tone = mix(colour, "#000000", 0.6)
         parts.append(f'<path d="{hairs}" stroke="{tone}" stroke-width="{0.8 * FINE:.0f}" stroke-opacity=".4"/>')

@@ -14,6 +14,10 @@ class Memory:
         self._most = most
         self._known: OrderedDict[Hashable, Any] = OrderedDict()
 
+    def __contains__(self, key: Hashable) -> bool:
+        """Whether the answer under a key is known."""
+        return key in self._known
+
     def recall(self, key: Hashable, work: Callable[[], Found]) -> Found:
         """Return what is known under a key, else work it out; what fails is not kept."""
         if key in self._known:

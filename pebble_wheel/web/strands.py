@@ -30,7 +30,7 @@ def swatch(evaluator: Evaluating, mark: str, yarn: Yarn, washed: bool = False) -
 def strands(evaluator: Evaluating, mark: str, yarn: Yarn, span: Span = "near") -> Response:
     """Give the strands of a design: under the mark of what works them out now, to be kept for good."""
     design = written_in(yarn)
-    data = packed(evaluator.read(design).made, dress_of(design.yarn), finish_of(design), span)
+    data = packed(evaluator.made(design), dress_of(design.yarn), finish_of(design), span)
     return _given(data, mark)
 
 

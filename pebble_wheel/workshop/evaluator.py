@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Callable, Hashable, Mapping
+from contextlib import suppress
 from dataclasses import dataclass
 from typing import TypeVar
 
@@ -11,9 +12,9 @@ from pebble_wheel.mechanics.finish.alternatives import Over, Washed, washed_over
 from pebble_wheel.mechanics.finish.moments import AtMoment, Moment, at_moments, rested
 from pebble_wheel.mechanics.memory import Memory
 from pebble_wheel.mechanics.reading.constants import Constants
-from pebble_wheel.mechanics.reading.reading import JammedError, Reading, read
+from pebble_wheel.mechanics.reading.reading import JammedError, Reading, fullness, read
 from pebble_wheel.mechanics.reading.uneven import vary
-from pebble_wheel.mechanics.rest.balance import NoBalanceError, fold_turns, loop_turns, resolve
+from pebble_wheel.mechanics.rest.balance import NoBalanceError, fold_turns, loop_turns, resolve, resolve_made
 from pebble_wheel.mechanics.strand.state import Made
 from pebble_wheel.mechanics.strand.structure import Node, Single
 from pebble_wheel.mechanics.wash.bloom import Finish
@@ -76,6 +77,20 @@ class Evaluator:
             raise InputError(_unbalanced(design, error)) from None
         except TooLongError:
             raise InputError(_TOO_LONG) from None
+
+    def made(self, design: Design) -> Made:
+        """Return the yarn of a design as it lies, for a picture: its bands are not worked out for that.
+
+        Raises:
+            InputError: as :meth:`read`.
+        """
+        node = structure_of(design.yarn)
+        if (node, finish_of(design)) not in self._readings:
+            with suppress(NoBalanceError, TooLongError), self._turn:
+                made = resolve_made(node, self.constants.rod, memory=self._figures)
+                if float(fullness(made.state)) < 1:
+                    return made
+        return self.read(design).made
 
     def unbalanced(self, design: Design) -> Address | None:
         """Return the path in the file of the first strand whose multiple of balance has no answer, if there is one."""

@@ -7,10 +7,12 @@ import pytest
 
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.wool import packed
+from pebble_wheel.notation.address import WHOLE
 from pebble_wheel.notation.design import finish_of
 from pebble_wheel.notation.draft import design_of
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.web.shared.drawn import strands_address, swatch_address, written_in
+from pebble_wheel.workshop.edits import typed_into
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.starts import STARTS, start
 from tests.browser.wool import strands_in
@@ -35,6 +37,23 @@ def test_what_is_given_is_the_yarn_and_is_kept_for_good(http):
     assert http.get(strands_address(THREE).replace("/strands/", "/strands/0")).headers["cache-control"] == "no-cache"
     near, far = (strands_in(http.get(f"{strands_address(THREE)}&span={span}").content) for span in ("near", "far"))
     assert far["strands"][0]["x"].max() > 3 * near["strands"][0]["x"].max()
+
+
+@pytest.mark.parametrize("name", STARTS)
+def test_a_yarn_made_for_its_picture_is_the_one_that_is_read(name):
+    design = design_of(start(name), Settings())
+    alone, read = Evaluator(), Evaluator()
+    whole = read.read(design).made
+    assert packed(alone.made(design), dress_of(design.yarn), finish_of(design)) == packed(
+        whole, dress_of(design.yarn), finish_of(design)
+    )
+    assert read.made(design) is whole
+
+
+def test_a_yarn_that_cannot_be_made_has_no_picture(http):
+    jammed = typed_into(start("3-ply"), WHOLE, {"by": "turns", "twist": "9000 t/m"}, together=False)
+    answer = http.get(strands_address(design_of(jammed, Settings())))
+    assert answer.status_code == 422
 
 
 def test_a_swatch_is_wider_once_it_is_washed(http):

@@ -556,6 +556,7 @@ function meshed(drawn, view) {
     const lifted = held && within(part, held);
     const faded = held && !lifted ? 255 : 0;
     const lift = lifted ? 40 : 0;
+    const lightened = lifted ? 0.35 : 1; // out of the rest, little of what lay round it shades it
     const fuzz = (0.1 + 0.2 * look.carded + 0.36 * Math.min(bloomed, 1.2) + 0.25 * look.hairs) * (1 - 0.5 * wet);
     const rimMm = (0.05 + 0.11 * look.carded + 0.28 * Math.min(bloomed, 1.2) + 0.35 * look.hairs) * (1 - 0.5 * wet);
     const seen = new Float32Array(samples);
@@ -592,12 +593,12 @@ function meshed(drawn, view) {
         const turned = beta + angle;
         mesh.put(
           px + r * mx * scale, (y + r * my) * scale, z + r * mz + lift, gone, ((turned - frame[q + 3]) * round) / 6.283185307, 0,
-          mx, my, mz, around(strand.sky + i, turned), c * dx - s * ex, c * dy - s * ey, -s * ez, shares, colour, q, faded, fibreCos, fibreSin,
+          mx, my, mz, 255 - lightened * (255 - around(strand.sky + i, turned)), c * dx - s * ex, c * dy - s * ey, -s * ez, shares, colour, q, faded, fibreCos, fibreSin,
         );
       }
       const rim = Math.max(Math.min(rimMm, r * 1.1), 1.6 / scale) * scale;
       for (const side of [-1, 1]) {
-        const open = around(strand.sky + i, angle + side * 1.570796);
+        const open = 255 - lightened * (255 - around(strand.sky + i, angle + side * 1.570796));
         for (const out of [0, 1]) {
           const away = (r * scale - 0.6 + out * (rim + 0.6)) * side;
           mesh.put(px + away * dx, y * scale + away * dy, z + lift, out * 0.12 + number * 0.61, gone * 0.9, out * (rim + 0.6), 0, 0, 1, open, 0, 0, 0, shares, colour, q, faded, out, fuzz);
