@@ -143,9 +143,9 @@ def test_a_part_picked_in_the_picture_is_in_hand_everywhere(page, demo_address):
     expect(page.locator("tr.in-hand")).to_contain_text("single of Romney × 2")
     expect(page.locator("#h-hand")).to_have_text("single ×2")
     page.locator("label[data-part='yarn.strands[0]']").click()
-    expect(page.locator("#strip h2").first).to_have_text("2-ply")
+    expect(page.locator("#strip h2").last).to_have_text("2-ply")
     page.locator("tr[data-part='yarn'] td").first.click()
-    expect(page.locator("#strip h2").first).to_contain_text("What if")
+    expect(page.locator("#strip h2").last).to_contain_text("What if")
 
 
 def test_every_picture_is_reached_by_keyboard_and_shows_the_part_in_hand(page, demo_address):

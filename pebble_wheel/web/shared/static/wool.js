@@ -6,7 +6,7 @@ const ACROSS = [7, 5]; // vertices across the half of a strand that faces the ey
 const THIN = 12; // pixels of radius
 const SKY = 16; // directions round a strand for which the open sky is known
 const LAYERS = 6; // of the fibre tile: combed, half, carded; each as plied and as washed
-const TILE = { wide: 1024, high: 512, fibres: 46, long: 4 }; // long: its length over its height
+const TILE = { wide: 1024, high: 512, fibres: 46, long: 4, laid: 420, steps: 24 }; // fibres one beside another, length over height, and all, in pieces
 const POINTS = 10; // of a loose fibre
 const MOST_LOOSE = 6000;
 const [BEND_SEEN, LONGEST] = [0.35, 16]; // pixels that a straight piece may miss of a bend, and that it is long
@@ -139,7 +139,7 @@ function ready() {
     device = false;
     document.dispatchEvent(new CustomEvent("wool:lost"));
   });
-  device = { canvas, gl, programs: {}, };
+  device = { canvas, gl, programs: {} };
   for (const [name, sources] of Object.entries({ tube: [SEEN, TUBE], fin: [SEEN, FIN], loose: [SEEN, LOOSE], bake: BAKE })) device.programs[name] = program(gl, sources);
   device.tile = tile(gl);
   device.baked = new Set();
@@ -201,8 +201,8 @@ function bake(layers) {
     gl.clear(gl.COLOR_BUFFER_BIT | gl.DEPTH_BUFFER_BIT);
     gl.uniform1f(places.uSpread, SPREADS[layer >> 1][layer & 1]);
     gl.uniform1f(places.uCrimp, 0.4 * SPREADS[layer >> 1][layer & 1]);
-    gl.uniform1i(places.uSteps, 24);
-    gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 50, 4 * 420);
+    gl.uniform1i(places.uSteps, TILE.steps);
+    gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 2 * (TILE.steps + 1), 4 * TILE.laid); // each once more over every edge
     baked.add(layer);
   }
   gl.bindFramebuffer(gl.FRAMEBUFFER, null);
@@ -215,7 +215,7 @@ function bake(layers) {
 // Reading what the program gives
 
 /** Return the strands in a piece of data, each plane summed up again. */
-export function strandsIn(buffer) {
+function strandsIn(buffer) {
   const bytes = new Uint8Array(buffer);
   const long = new DataView(buffer).getUint32(0, true);
   const head = JSON.parse(new TextDecoder().decode(bytes.subarray(4, 4 + long)));
@@ -236,7 +236,7 @@ export function strandsIn(buffer) {
     [strand.x, strand.y, strand.z, strand.r] = planes.slice(0, 4).map((plane) => plane.map((value) => value * head.unit));
     strand.lean = planes[4].map((value) => value * head.angle);
     strand.shade = planes[5]?.map((value) => value * head.shades);
-    Object.assign(strand, { look: head.kinds[strand.kind] });
+    strand.look = head.kinds[strand.kind];
   }
   return head;
 }
@@ -256,7 +256,7 @@ const tileHigh = (look) => (look.micron / 1000) * TILE.fibres * 1.7;
 function laidOut(yarn) {
   const total = yarn.strands.reduce((sum, each) => sum + each.samples, 0);
   const made = () => new Float32Array(4 * total);
-  const out = { total, path: made(), frame: made(), colour: made(), along: made() };
+  const out = { path: made(), frame: made(), colour: made(), along: made() };
   let first = 0;
   yarn.strands.forEach((strand, number) => {
     const { x, y, z, r, lean, shade, samples, look } = strand;
@@ -747,4 +747,4 @@ function draw(drawn, view) {
   return canvas;
 }
 
-export { ready, laid, draw };
+export { ready, strandsIn, laid, draw };
