@@ -210,9 +210,9 @@ def _hello() -> FastAPI:
 
 
 def _serve(what: str, pipe: Connection, stop: Event) -> None:
-    warm(Evaluator())
     application = _hello() if what == "hello" else None
-    with serving(demo=True, application=application, filled=_many_designs if what == "shelf" else None) as address:
+    filled = _many_designs if what == "shelf" else None
+    with serving(demo=True, application=application, filled=filled, warmed=application is None) as address:
         pipe.send(address)
         stop.wait()
 

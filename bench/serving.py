@@ -10,20 +10,24 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import uvicorn
-from starlette.types import ASGIApp
+from fastapi import FastAPI
 
 from pebble_wheel.store.database import opened
-from pebble_wheel.web.app import create_app
+from pebble_wheel.web.app import create_app, warm
 from pebble_wheel.web.serving import config_of
 
 
 @contextmanager
 def serving(
     demo: bool = False,
-    application: ASGIApp | None = None,
+    application: FastAPI | None = None,
     filled: Callable[[sqlite3.Connection], None] | None = None,
+    warmed: bool = False,
 ) -> Iterator[str]:
-    """Serve the application on a fresh database, or another application, and yield its address."""
+    """Serve the application on a fresh database, or another application, and yield its address.
+
+    ``warmed`` as the program itself is before it answers.
+    """
     # Naming the protocol makes asyncio send small answers at once, as it does when it binds the port itself.
     listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     with tempfile.TemporaryDirectory() as folder, listener:
@@ -33,6 +37,8 @@ def serving(
         if filled:
             with opened(file) as connection:
                 filled(connection)
+        if warmed:
+            warm(app.state.evaluator)
         server = uvicorn.Server(config_of(app))
         thread = threading.Thread(target=server.run, args=([listener],), daemon=True)
         thread.start()
