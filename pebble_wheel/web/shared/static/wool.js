@@ -9,7 +9,8 @@ const LAYERS = 6; // of the fibre tile: combed, half, carded; each as plied and 
 const TILE = { wide: 1024, high: 512, fibres: 46, long: 4, laid: 420, steps: 24 }; // fibres one beside another, length over height, and all, in pieces
 const POINTS = 10; // of a loose fibre
 const MOST_LOOSE = 6000;
-const [BEND_SEEN, LONGEST] = [0.35, 16]; // pixels that a straight piece may miss of a bend, and that it is long
+const [BEND_SEEN, LONGEST] = [0.6, 18]; // pixels that a straight piece may miss of a bend, and that it is long
+const CROWD = 12; // strands, from which on none has a rim while they move
 const PIECE = 8; // samples that are sorted by depth as one
 
 // A vertex as it is handed over: 44 bytes, of which the last three fours are shares of 255.
@@ -520,8 +521,8 @@ function span({ x, y, samples, r }, view) {
 }
 
 /** Return every how many-th sample is enough for a path that bends so much. */
-function skippable({ bent, step }, scale) {
-  const few = Math.sqrt(BEND_SEEN / Math.max(bent * scale, 1e-9)); // what a chord misses grows with its square
+function skippable({ bent, step }, scale, draft) {
+  const few = Math.sqrt((BEND_SEEN * (draft ? 3 : 1)) / Math.max(bent * scale, 1e-9)); // what a chord misses grows with its square
   return Math.max(1, Math.floor(Math.min(2 * few, LONGEST / (step * scale))));
 }
 
@@ -534,6 +535,7 @@ function meshed(drawn, view) {
   const pieces = [];
   const rims = [];
   const strands = new Map();
+  const rimmed = !view.draft || yarn.strands.length <= CROWD;
   const hidden = -(yarn.thick / 2) * yarn.covered; // farther back everything lies behind something
   let mesh = device.mesh.room;
   mesh.count = 0;
@@ -550,7 +552,7 @@ function meshed(drawn, view) {
     const grown = (1 + (look.grown - 1) * bloom) * thick;
     const wide = strand.r[samples >> 1] * scale;
     const across = ACROSS[wide < THIN ? 1 : 0];
-    const skipped = skippable(strand, scale);
+    const skipped = skippable(strand, scale, view.draft);
     const bloomed = Math.max(0, (look.grown - 1) / FULL_BLOOM) * bloom;
     const shares = [(255 * bloomed) / 1.2, 255 * look.carded, 255 * look.lustre, (look.micron / 1000) * scale * 16, Math.min(127, Math.max(0, (127 / 8) * (Math.log2(TILE.high / (tileHigh(look) * scale)) - 0.4))), look.wound ? 127 : 0];
     const lifted = held && within(part, held);
@@ -605,7 +607,7 @@ function meshed(drawn, view) {
         }
       }
       const behind = z + r < hidden;
-      if (i > from && !behind) rims.push(base - 4, base + across);
+      if (rimmed && i > from && !behind) rims.push(base - 4, base + across);
       if (piece) piece.rows += 1;
       if (piece && !behind) piece.hidden = false;
       if (!piece || piece.rows >= PIECE || i === to) {
