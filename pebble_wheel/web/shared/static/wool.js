@@ -10,7 +10,7 @@ const TILE = { wide: 1024, high: 512, fibres: 46, long: 4, laid: 420, steps: 24 
 const POINTS = 10; // of a loose fibre
 const MOST_LOOSE = 6000;
 const [BEND_SEEN, LONGEST] = [0.6, 18]; // pixels that a straight piece may miss of a bend, and that it is long
-const CROWD = 12; // strands, from which on none has a rim while they move
+const CROWD = 12; // strands, from which on each is too thin for a rim of its own
 const PIECE = 8; // samples that are sorted by depth as one
 
 // A vertex as it is handed over: 44 bytes, of which the last three fours are shares of 255.
@@ -535,7 +535,8 @@ function meshed(drawn, view) {
   const pieces = [];
   const rims = [];
   const strands = new Map();
-  const rimmed = !view.draft || yarn.strands.length <= CROWD;
+  const crowded = yarn.strands.length > CROWD;
+  const inside = crowded ? (view.draft ? Infinity : 0.36 * yarn.thick) : 0; // of many strands only those at the edge have rims
   const hidden = -(yarn.thick / 2) * yarn.covered; // farther back everything lies behind something
   let mesh = device.mesh.room;
   mesh.count = 0;
@@ -607,7 +608,7 @@ function meshed(drawn, view) {
         }
       }
       const behind = z + r < hidden;
-      if (rimmed && i > from && !behind) rims.push(base - 4, base + across);
+      if (i > from && !behind && Math.abs(y) + r > inside) rims.push(base - 4, base + across);
       if (piece) piece.rows += 1;
       if (piece && !behind) piece.hidden = false;
       if (!piece || piece.rows >= PIECE || i === to) {
