@@ -6,6 +6,7 @@ import { draw, laid, ready, strandsIn } from "./wool.js";
 const REST = 150; // ms without a move until all is drawn finely
 const FETCHED = 6; // yarns kept
 const AT = 0.6; // of the width: what stays in its place as one looks closer
+const JOINED = 0.36; // of what can be seen, where strands have come together at the latest: a narrow screen begins farther on
 const LOUPE = 5; // times as large as on the table
 const STILL = 4; // pixels that a finger may move and still point
 const LIFE = 96 / 25.4; // CSS pixels to a mm
@@ -107,6 +108,7 @@ class Stage {
     const near = "near" in this.element.dataset ? view.near : 2;
     const scale = near < 2 ? life * (base / life) ** (near / 2) : base * LOUPE ** ((near - 2) / 2);
     let left = yarn.join[1] - Number(svg.dataset.join) / base;
+    if ("near" in this.element.dataset) left += Math.max(0, Number(svg.dataset.join) - JOINED * (clientWidth / pixels)) / base;
     if (scale > base) left += AT * width * (1 / base - 1 / scale);
     return { pixels, base, scale, left, life, far: scale < 0.62 * yarn.table };
   }
