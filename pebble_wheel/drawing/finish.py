@@ -66,7 +66,7 @@ def length_svg(
     sizes: Band,
     wet: bool,
     relief: Relief | None = None,
-    state: "State | None" = None,
+    state: State | None = None,
 ) -> str:
     """Return a length of yarn at one moment.
 

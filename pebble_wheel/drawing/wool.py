@@ -64,7 +64,6 @@ def packed(made: Made, dress: Dress, finish: Finish, span: Span = "near") -> byt
     shorter = float(shrinkage(made.state, finish))
     head = {
         "table": table,
-        "life": min(table, CSS_PX_PER_MM),
         "thick": thickness(made),
         "covered": depth_of(made)["hidden"],
         "join": [WIDE.join_from / table, WIDE.join_to / table],

@@ -90,7 +90,7 @@ class Relief:
     painted: bool = True
     """Whether the yarn is painted here as well, for a browser that cannot."""
 
-    def told(self, frame: "Frame", held: str = "", scale: float | None = None) -> dict[str, str | float]:
+    def told(self, frame: Frame, held: str = "", scale: float | None = None) -> dict[str, str | float]:
         """Return what the picture tells of it; the scale only where it is another than on the table."""
         told: dict[str, str | float] = {"data_strands": self.address, "data_join": frame.join_to, "data_held": held}
         return told if scale is None else {**told, "data_scale": f"{scale:.5g}"}

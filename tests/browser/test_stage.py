@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.hands import DESK, press, tab_to
+from tests.browser.hands import DESK, press, see_nothing_in_the_way, tab_to
 
 WATCH = """
 window.contexts = []; window.drawings = 0;
@@ -163,6 +163,37 @@ def test_where_it_cannot_be_drawn_in_relief_it_is_painted(page, demo_address):
     with page.expect_response(lambda answer: answer.url.endswith("/follow")) as answer:
         press(page, "ArrowUp")
     assert "painted" in answer.value.text()
+
+
+@pytest.mark.parametrize("path", ["/designs/9", "/designs/9/finish", "/aim"])
+def test_what_takes_a_yarn_in_hand_keeps_nobody_out(stage, demo_address, path):
+    see_nothing_in_the_way(stage, f"{demo_address}{path}")
+
+
+def test_a_finger_turns_it_and_two_bring_it_near(relief_browser, demo_address):
+    """Fingers as the browser itself makes them; the page does not scroll away under them."""
+    page = relief_browser.new_page(viewport=DESK, has_touch=True, reduced_motion="reduce")
+    page.add_init_script(WATCH)
+    opened(page, f"{demo_address}/designs/9")
+    box = page.locator(".stage").bounding_box()
+    hand = page.context.new_cdp_session(page)
+
+    def fingers(kind: str, *places: tuple[float, float]) -> None:
+        points = [{"x": box["x"] + x, "y": box["y"] + y, "id": number} for number, (x, y) in enumerate(places)]
+        hand.send("Input.dispatchTouchEvent", {"type": kind, "touchPoints": points})
+
+    fingers("touchStart", (700, 100))
+    for y in (120, 140, 160):
+        fingers("touchMove", (700, y))
+    fingers("touchEnd")
+    assert abs(float(page.locator("[data-view=turn]").input_value())) > 5
+    fingers("touchStart", (650, 120), (750, 120))
+    for off in (70, 90, 120):
+        fingers("touchMove", (700 - off, 120), (700 + off, 120))
+    fingers("touchEnd")
+    assert float(page.locator("[data-view=near]").input_value()) > 2.3
+    assert page.evaluate("scrollY") == 0
+    page.close()
 
 
 def test_finishing_is_drawn_at_each_moment_and_in_cloth(stage, demo_address):

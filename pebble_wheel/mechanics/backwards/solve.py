@@ -66,7 +66,7 @@ EASING = (1.0, 0.95, 0.9, 0.85, 0.8, 0.7, 0.6, 0.5)
 """Of the twist asked for, where its whole leaves no room."""
 
 GRID, SIZE_GRID = 1.035, 1.8
-"""Steps of twist within which the median of uneven spinning hardly changes its distance from even spinning."""
+"""Steps of twist, and of size, at which it is worked out by how much uneven spinning differs from even spinning."""
 
 VARIANTS = 2048
 """That the median is taken of: it is within 1e-3 of that of all."""

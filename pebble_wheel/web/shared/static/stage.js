@@ -110,7 +110,7 @@ class Stage {
     let left = yarn.join[1] - Number(svg.dataset.join) / base;
     if ("near" in this.element.dataset) left += Math.max(0, Number(svg.dataset.join) - JOINED * (clientWidth / pixels)) / base;
     if (scale > base) left += AT * width * (1 / base - 1 / scale);
-    return { pixels, base, scale, left, life, far: scale < 0.62 * yarn.table };
+    return { pixels, base, scale, left, far: scale < 0.62 * yarn.table };
   }
 
   show() {
@@ -122,12 +122,14 @@ class Stage {
     const { bloom, thick = 1, length, wet = 0, held = "" } = svg.dataset;
     const washed = bloom === undefined ? view.washed : Number(bloom);
     const drawn = (known.far && this.far) || this.drawn;
+    const long = length === undefined ? 1 - drawn.yarn.shorter * washed : Number(length);
+    this.shown = { yarn: drawn.yarn, long };
     const picture = draw(drawn, {
       width: Math.max(1, Math.round((element.clientWidth / pixels) * fine)),
       height: Math.max(1, Math.round((element.clientHeight / pixels) * fine)),
       scale: scale * fine,
       left, turned: this.still ? 0 : view.turn, bloom: washed, thick: Number(thick),
-      length: length === undefined ? 1 - drawn.yarn.shorter * washed : Number(length),
+      length: long,
       wet: Number(wet), held: held === "yarn" ? "" : held, ground: GROUNDS[view.ground], draft: this.moving,
     });
     if (!picture) return;
@@ -135,7 +137,8 @@ class Stage {
     element.classList.toggle("light", view.ground === "light");
     element.classList.toggle("afar", scale < 0.8 * base);
     ruled(svg, scale);
-    for (const each of document.querySelectorAll("[data-times]")) if (element.contains(svg) && "near" in element.dataset) each.textContent = times((scale * pixels) / LIFE);
+    if (!("near" in element.dataset)) return;
+    for (const each of document.querySelectorAll("[data-times]")) each.textContent = times((scale * pixels) / LIFE);
   }
 
   hand() {
@@ -193,10 +196,11 @@ class Stage {
 
   /** Tell which strand lies under the pointer. */
   point(event) {
-    const { yarn } = this.drawn;
+    if (!this.shown) return;
+    const { yarn, long } = this.shown;
     const { scale, pixels, left } = this.scales();
     const box = this.element.getBoundingClientRect();
-    const x = left + (event.clientX - box.left) / pixels / scale;
+    const x = (left + (event.clientX - box.left) / pixels / scale) / long;
     const y = (box.top + box.height / 2 - event.clientY) / pixels / scale;
     const [cos, sin] = [Math.cos(view.turn), Math.sin(view.turn)];
     let nearest = { z: -Infinity, part: "" };
