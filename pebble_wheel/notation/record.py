@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal, TypeVar, cast, get_args
 
 from pebble_wheel.mechanics.counts import INCH
-from pebble_wheel.mechanics.reading.noise import CARD, WRAPS
+from pebble_wheel.mechanics.learning.noise import CARD, WRAPS
 from pebble_wheel.notation.amounts import read_number
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.needles import read_needle

@@ -12,7 +12,7 @@ from functools import lru_cache
 from typing import TYPE_CHECKING, Any, Literal, NoReturn, cast
 
 from pebble_wheel.mechanics.counts import INCH
-from pebble_wheel.mechanics.reading.noise import CARD, interval_off
+from pebble_wheel.mechanics.learning.noise import CARD, interval_off
 from pebble_wheel.notation.amounts import number_of, plain, range_of, rate_of, read_terms
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.settings import SNUG_OVER_RELAXED, Settings, WpiMethod

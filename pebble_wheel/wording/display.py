@@ -7,8 +7,8 @@ import math
 from dataclasses import dataclass, field
 
 from pebble_wheel.mechanics.counts import INCH, OUNCE, YARD, grist_yd_per_lb, wraps_per_inch
+from pebble_wheel.mechanics.learning.noise import CARD, TEN_TO_NINETY
 from pebble_wheel.mechanics.reading.draws import Band
-from pebble_wheel.mechanics.reading.noise import CARD, TEN_TO_NINETY
 from pebble_wheel.mechanics.rest.balance import LOOP_LEG
 from pebble_wheel.notation.needles import us_number
 from pebble_wheel.notation.settings import Settings

@@ -3,13 +3,15 @@
 import math
 from collections.abc import Callable, Hashable, Mapping
 from contextlib import suppress
-from dataclasses import dataclass
+from copy import copy
+from dataclasses import dataclass, replace
 from typing import TypeVar
 
 from pebble_wheel.mechanics.backwards.merits import Hands, Judged, judge
 from pebble_wheel.mechanics.backwards.solve import Handle, Hindrance, Knobs, Wish, fit, handles, hold
 from pebble_wheel.mechanics.finish.alternatives import Over, Washed, washed_over
 from pebble_wheel.mechanics.finish.moments import AtMoment, Moment, at_moments, rested
+from pebble_wheel.mechanics.learning.model import Lessons, YarnMeasured
 from pebble_wheel.mechanics.memory import Memory
 from pebble_wheel.mechanics.reading.constants import Constants
 from pebble_wheel.mechanics.reading.reading import JammedError, Reading, fullness, read
@@ -59,17 +61,29 @@ class Evaluator:
         )
         self._turn = Turns()
 
+    def taught(self, lessons: Lessons | None, measured: YarnMeasured | None = None) -> "Evaluator":
+        """Return one that reads by what samples have taught, and shares its turns and its memory with this one."""
+        if lessons is self.constants.lessons and measured is self.constants.measured:
+            return self
+        other = copy(self)
+        other.constants = replace(self.constants, lessons=lessons, measured=measured)
+        return other
+
+    def structure(self, design: Design) -> Node:
+        """Return the structure of a design, with what was learned of how it packs and blooms."""
+        return self.constants.as_learned(structure_of(design.yarn))
+
     def read(self, design: Design, settings: Settings | None = None) -> Reading:
         """Return the reading of a design; what is wrong with it is said in the units of settings.
 
         Raises:
             InputError: where a level jams or a multiple of balance has no answer, with its place.
         """
-        node, finish = structure_of(design.yarn), finish_of(design)
+        node, finish = self.structure(design), finish_of(design)
         try:
             with self._turn:
                 return self._readings.recall(
-                    (node, finish), lambda: read(node, finish, self.constants, memory=self._figures)
+                    (node, finish, self.constants), lambda: read(node, finish, self.constants, memory=self._figures)
                 )
         except JammedError as error:
             raise InputError(_jammed(design, error, settings or Settings())) from None
@@ -84,10 +98,10 @@ class Evaluator:
         Raises:
             InputError: as :meth:`read`.
         """
-        node = structure_of(design.yarn)
-        if (node, finish_of(design)) not in self._readings:
+        node = self.structure(design)
+        if (node, finish_of(design), self.constants) not in self._readings:
             with suppress(NoBalanceError, TooLongError), self._turn:
-                made = resolve_made(node, self.constants.rod, memory=self._figures)
+                made = resolve_made(node, self.constants.rod_for(node), memory=self._figures)
                 if float(fullness(made.state)) < 1:
                     return made
         return self.read(design).made
@@ -96,7 +110,8 @@ class Evaluator:
         """Return the path in the file of the first strand whose multiple of balance has no answer, if there is one."""
         try:
             with self._turn:
-                resolve(structure_of(design.yarn), self.constants.rod, self._figures)
+                node = self.structure(design)
+                resolve(node, self.constants.rod_for(node), self._figures)
         except NoBalanceError as error:
             return place_in_file(design.yarn, error.path)
         return None
@@ -110,11 +125,11 @@ class Evaluator:
             return at_moments(made, finish, uneven, loop, rest_hours, self.constants.spreads)
 
         with self._turn:
-            return self._figures.recall((at_moments, reading.made.node, finish, rest_hours), work)
+            return self._figures.recall((at_moments, reading.made.node, finish, rest_hours, self.constants), work)
 
     def rested_share(self, spun: Node, hours: float) -> float:
         """Return by what share a ply-back of a single reads low after a rest on the bobbin."""
-        rod = self.constants.rod
+        rod = self.constants.rod_for(spun)
         with self._turn:
             fresh, later = (abs(fold_turns(spun, each, memory=self._figures)) for each in (rod, rested(rod, hours)))
         return 1 - later / fresh
@@ -122,12 +137,13 @@ class Evaluator:
     def fold_of(self, single: Single) -> float:
         """Return the twist of the fresh ply-back of a single [turns/m of the fold], without sign."""
         with self._turn:
-            return abs(fold_turns(single, self.constants.rod, memory=self._figures))
+            return abs(fold_turns(single, self.constants.rod_for(single), memory=self._figures))
 
     def loop_turns(self, made: Made) -> float:
         """Return the turns, signed, in which 30 cm of a made yarn hang folded."""
         with self._turn:
-            return float(loop_turns(fold_turns(made.node, self.constants.rod, made, self._figures)))
+            rod = self.constants.rod_for(made.node)
+            return float(loop_turns(fold_turns(made.node, rod, made, self._figures)))
 
     def alternatives(self, design: Design, over: Over) -> list[Washed]:
         """Return a design in other finishes, preparations or fibres, what blooms most first."""
@@ -137,7 +153,7 @@ class Evaluator:
     def handles(self, reading: Reading) -> tuple[Handle, ...]:
         """Return the readings of a yarn that can be held or moved."""
         with self._turn:
-            return handles(reading.made, self.constants.rod, self._figures)
+            return handles(reading.made, self.constants.rod_for(reading.node), self._figures)
 
     def hold(self, design: Design, reading: Reading, wanted: Mapping[Handle, float]) -> Knobs:
         """Return the knobs at which readings stand in given proportions to those of a design; see ``solve.hold``.
@@ -146,11 +162,13 @@ class Evaluator:
             NoSuchYarnError: where nothing meets them.
         """
         with self._turn:
-            node, finish = structure_of(design.yarn), finish_of(design)
-            return hold(node, reading.made, wanted, finish, self.constants.rod, self._figures)
+            node, finish = self.structure(design), finish_of(design)
+            return hold(node, reading.made, wanted, finish, self.constants.rod_for(node), self._figures)
 
     def spin_to(self, node: Node, finish: Finish, wish: Wish, hands: Hands, colour_run: float) -> Spun:
         """Return a structure spun to a wish, with its merits."""
+
+        node = self.constants.as_learned(node)
 
         def work() -> Spun:
             fitted = fit(node, finish, wish, self.constants, self._figures)
@@ -160,7 +178,7 @@ class Evaluator:
             return Spun(fitted.knobs, fitted.hindrances, judged)
 
         with self._turn:
-            return self._candidates.recall((node, finish, wish, hands, colour_run), work)
+            return self._candidates.recall((node, finish, wish, hands, colour_run, self.constants), work)
 
     def recall(self, key: Hashable, work: Callable[[], Found]) -> Found:
         """Return what is remembered under a key, else work it out: for what candidates are made of."""

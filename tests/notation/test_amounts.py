@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pebble_wheel.mechanics.reading.noise import CARD, TEN_TO_NINETY, interval_off
+from pebble_wheel.mechanics.learning.noise import CARD, TEN_TO_NINETY, interval_off
 from pebble_wheel.notation.amounts import plain, range_of, rate_of, read_number, read_ratio, read_terms
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.needles import US_NEEDLES, read_needle, us_number

@@ -151,7 +151,7 @@ def judge(
         "round": _round(circularity(circles)),
         "smooth": _smooth(made, groove(circles)),
         "wear": _wear(made, levels),
-        "elastic": _elastic(made, constants.rod),
+        "elastic": _elastic(made, constants.rod_for(made.node)),
         "light": _light(made, finish, finished_tex),
         "drape": _drape(made),
         "colours": _colours(made, colour_run),

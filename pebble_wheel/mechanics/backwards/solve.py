@@ -429,7 +429,7 @@ def fit(node: Node, finish: Finish, wish: Wish, constants: Constants, memory: Me
     Where the twist asked for leaves no room, as much of it is eased as must be; else the size gives way.
     """
     hindrances: list[Hindrance] = []
-    rod = constants.rod
+    rod = constants.rod_for(node)
     for easing in EASING:
         knobs = replace(wish.knobs, twist=wish.knobs.twist * easing)
         try:
@@ -480,7 +480,7 @@ def _within(
     knobs = replace(knobs, size=size)
     measured = not found and wish.measure.endswith("diameter")
     for _ in range(TRIES):
-        made = turned(node, run.near, knobs, constants.rod, run.like(float(knobs.size)))
+        made = turned(node, run.near, knobs, constants.rod_for(node), run.like(float(knobs.size)))
         relative = _uneven(node, run, finish, knobs, constants, memory)
         plied = float(made.state.diameter)
         finished = plied * float(growth(made.state, finish))
@@ -513,7 +513,7 @@ def _uneven(
         coarse = Knobs(size, twist, lay)
 
         def work() -> Thicknesses:
-            made = turned(node, run.near, coarse, constants.rod, run.like(size))
+            made = turned(node, run.near, coarse, constants.rod_for(node), run.like(size))
             varied, plied = vary(made, finish, constants, VARIANTS), float(made.state.diameter)
             finished = plied * float(growth(made.state, finish))
             return Thicknesses(varied.causes, varied.plied / plied, varied.finished / finished)

@@ -117,7 +117,8 @@ def _made(node: Node, rod: Rod, memory: Memory | None) -> Made | None:
 
 def _washed(other: _Other, constants: Constants, memory: Memory | None) -> Washed | None:
     """Return a yarn washed; None where it cannot be made."""
-    node, finish, rod = other.node, other.finish, constants.rod
+    node, finish = constants.as_learned(other.node), other.finish
+    rod = constants.rod_for(node)
     made = recalled(memory, (_made, node, rod), lambda: _made(node, rod, memory))
     if made is None:
         return None

@@ -205,7 +205,7 @@ def read(
         JammedError: where a level has no room for its twist.
         ValueError: where a multiple of balance has no answer.
     """
-    rod = constants.rod
+    rod = constants.rod_for(node)
     made = balance.resolve_made(node, rod, memory=memory)
     whole = made.node
     _refuse_jammed(made, made.state, "yarn")

@@ -4,12 +4,14 @@ Each strand's linear density and twist vary once (identical strands vary alike),
 twist, and the constants of the rod vary once for the yarn.
 """
 
+import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray
+from pebble_wheel.mechanics.learning.factors import LEAST_STIFFNESS, MOST_SET, Column, Group, group_of, main_group
 from pebble_wheel.mechanics.reading.constants import Constants, Spreads
 from pebble_wheel.mechanics.strand.structure import (
     Bought,
@@ -77,6 +79,71 @@ def _uneven(node: Node) -> Iterator[str]:
             yield "twist"  # its overfeed is one feeding for the whole length
 
 
+@dataclass(frozen=True)
+class _Taught:
+    """A cause that samples teach of."""
+
+    column: Column
+    usual: float
+    """Standard deviation that its draws are held in."""
+    meant: bool
+    """Whether it varies about what was meant to be spun; else about what is reckoned with, learned already."""
+    off: float = 0.0
+    """What its size may be off by as it was measured, besides."""
+
+
+def _taught(cause: Cause, main: Group, constants: Constants) -> _Taught | None:
+    """Return what samples can teach of a cause; None of the tension of plying, loops and wraps."""
+    spreads = constants.spreads
+    turned = math.sqrt(math.log1p(spreads.twist**2))
+    found: _Taught | None = None
+    match cause.node, cause.what:
+        case Single() as single, "size":
+            usual = math.hypot(math.sqrt(math.log1p(spreads.tex**2)), single.size_off)
+            found = _Taught(("size", group_of(single)), usual, True, single.size_off)
+        case Single() as single, "twist":
+            found = _Taught(("twist", group_of(single)), turned, True)
+        case Single() as single, "packing":
+            found = _Taught(("packing", group_of(single)), spreads.squeeze, False)
+        case Ply() | Chain(), "twist":
+            found = _Taught(("ply", main), turned, True)
+        case None, "bending":
+            found = _Taught(("stiffness", main), spreads.bend / float(np.mean(constants.rod.bend_to_twist)), False)
+        case None, "setting":
+            found = _Taught(("set", main), spreads.set_share, False)
+        case None, "bloom":
+            found = _Taught(("bloom", main), spreads.bloom, False)
+        case _:
+            pass
+    return found
+
+
+def as_learned(node: Node, constants: Constants, at: FloatArray) -> FloatArray:
+    """Return draws of the causes as samples have taught them, in the usual standard deviations of each.
+
+    The rod, packing and bloom are reckoned with as learned already (``Constants.as_learned``), so that only what the
+    hands do otherwise than was meant moves the middle of the draws.
+
+    Args:
+        node: the structure.
+        constants: with what was learned.
+        at: standard normal numbers, one row for each of :func:`causes_of`.
+    """
+    if constants.lessons is None:
+        return at
+    main = main_group(node)
+    found = {row: _taught(cause, main, constants) for row, cause in enumerate(causes_of(node))}
+    taught = {row: each for row, each in found.items() if each}
+    means, covariance = constants.known(tuple(each.column for each in taught.values()))
+    usual = np.array([each.usual for each in taught.values()])
+    off = np.diag([each.off**2 for each in taught.values()])
+    meant = np.array([each.meant for each in taught.values()], float)
+    draws, rows = np.array(at), list(taught)
+    root = np.linalg.cholesky((covariance + off) / np.outer(usual, usual))
+    draws[rows] = (means * meant / usual)[:, None] + root @ at[rows]
+    return draws
+
+
 def spread(node: Node, constants: Constants, at: FloatArray) -> Spread:
     """Return a structure of scalar values as arrays of variants about it.
 
@@ -89,7 +156,7 @@ def spread(node: Node, constants: Constants, at: FloatArray) -> Spread:
         constants: of the rod, and how far each cause spreads.
         at: standard normal numbers, one row for each of :func:`causes_of`; that of bloom is not looked at.
     """
-    rod, spreads = constants.rod, constants.spreads
+    rod, spreads = constants.rod_for(node), constants.spreads
     bend, set_share, *own = at
     rows, following = {}, iter(own)
     for each in dict.fromkeys(walk(node)):
@@ -97,8 +164,8 @@ def spread(node: Node, constants: Constants, at: FloatArray) -> Spread:
     return Spread(
         _varied(node, rows, spreads),
         Rod(
-            np.maximum(rod.bend_to_twist + spreads.bend * bend, 0.5),
-            np.clip(rod.set_share + spreads.set_share * set_share, 0.0, 0.5),
+            np.maximum(rod.bend_to_twist + spreads.bend * bend, LEAST_STIFFNESS),
+            np.clip(rod.set_share + spreads.set_share * set_share, 0.0, MOST_SET),
         ),
     )
 

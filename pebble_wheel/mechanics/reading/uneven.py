@@ -7,7 +7,15 @@ import numpy as np
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.reading.constants import Constants
 from pebble_wheel.mechanics.reading.draws import VARIANTS, normals
-from pebble_wheel.mechanics.reading.spread import Cause, Spread, bloom_spread, causes_of, chosen_turns, spread
+from pebble_wheel.mechanics.reading.spread import (
+    Cause,
+    Spread,
+    as_learned,
+    bloom_spread,
+    causes_of,
+    chosen_turns,
+    spread,
+)
 from pebble_wheel.mechanics.reading.surface import probes, read_off, read_off_positive
 from pebble_wheel.mechanics.strand.settling import make
 from pebble_wheel.mechanics.strand.state import Made
@@ -66,11 +74,14 @@ def vary(made: Made, finish: Finish, constants: Constants, variants: int = VARIA
     """Return a structure of scalar values in so many quasi-random variants, a power of two."""
     causes = causes_of(made.node)
     draws = normals(len(causes), variants)
-    varied = spread(made.node, constants, probes(len(causes) - 1))
+    at = probes(len(causes) - 1)
+    with_bloom = np.concatenate([at, np.zeros((1, at.shape[1]))])  # to which nothing before it leans
+    varied = spread(made.node, constants, as_learned(made.node, constants, with_bloom)[:-1])
     each = make(varied.node, made, PROBES_TOLERANCE)
-    plied, bloom = read_off_positive(each.state.diameter, draws[:-1]), bloom_spread(constants, draws[-1])
+    hands = as_learned(made.node, constants, draws)
+    plied, bloom = read_off_positive(each.state.diameter, draws[:-1]), bloom_spread(constants, hands[-1])
     finished = _washed(each, plied, draws, bloom, finish)
-    turns = chosen_turns(made.node, constants, draws)
+    turns = chosen_turns(made.node, constants, hands)
     return Variants(causes, draws, varied, each, bloom, turns, plied, finished)
 
 

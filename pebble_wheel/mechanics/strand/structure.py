@@ -58,6 +58,10 @@ class Single:
     """A multiplier on Q of the packing law, for its spread."""
     size_off: float = 0.0
     """How far linear density may be off as it was measured, a standard deviation of its logarithm."""
+    bloom_factor: Floats = 1.0
+    """A multiplier on B of its fibre, as samples taught it."""
+    draws_up_factor: Floats = 1.0
+    """The same on the length that it loses on the first wash."""
 
     @property
     def character(self) -> Character:

@@ -113,7 +113,9 @@ def growth(state: State, finish: Finish) -> FloatArray:
     if isinstance(state, LeafState):
         match state.node:
             case Single():
-                return np.asarray(strand_bloom(state.node.fibre.bloom, state.packing, state.node.character, finish))
+                node = state.node
+                bloom = node.fibre.bloom * node.bloom_factor
+                return np.asarray(strand_bloom(bloom, state.packing, node.character, finish))
             case Bought():
                 return np.asarray(1.0)
     sizes = [each.count * each.state.diameter for each in state.seats]
@@ -139,6 +141,6 @@ def _relaxed(leaf: LeafState, finish: Finish) -> Floats:
     """Return the share of length that a leaf loses on the first wash; a bought thread has been washed."""
     match leaf.node:
         case Single():
-            return relaxation(leaf.node.fibre.bloom, leaf.packing, finish)
+            return leaf.node.draws_up_factor * relaxation(leaf.node.fibre.bloom, leaf.packing, finish)
         case Bought():
             return 0.0
