@@ -3,14 +3,15 @@
 import sqlite3
 from typing import Any
 
+from pebble_wheel.demo.trail import trail
 from pebble_wheel.notation.design import new_design
 from pebble_wheel.notation.draft import Draft, design_of, fresh, replaced, write_draft
 from pebble_wheel.notation.lot import read_lot
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.notation.settings import Settings
-from pebble_wheel.store import lots
-from pebble_wheel.store.designs import keep_new
-from pebble_wheel.store.records import note
+from pebble_wheel.store import lots, spinners
+from pebble_wheel.store.designs import find, keep_new
+from pebble_wheel.store.records import FIRST, note, refer_to
 
 
 def _plied(
@@ -140,6 +141,9 @@ STRUCTURES: tuple[tuple[str, dict[str, Any]], ...] = (
 """As design files hold them."""
 
 
+FIRST_NAME, SECOND_NAME = "Wick", "Tallow"
+"""Who spins at Lantern Lane."""
+
 MEASURED: dict[str, tuple[Skein | Swatch, ...]] = {
     "Fisher's jersey": (
         Skein("plied", False, None, None, 17.0, "relaxed", 2.0, "off the wheel"),
@@ -202,7 +206,7 @@ def _spun_of(draft: Draft, fibre: str) -> Draft:
 
 
 def fill(connection: sqlite3.Connection) -> None:
-    """Put the scenario's designs on an empty shelf, with the fibre in hand and what was measured."""
+    """Put the scenario's designs on an empty shelf, with the fibre in hand, who spins, and what was measured."""
     fibres: dict[str, str] = {}
     for typed in LOTS:
         lot = read_lot(typed, Settings(), _uid(typed["name"]))
@@ -212,6 +216,14 @@ def fill(connection: sqlite3.Connection) -> None:
     for each in TYPED:
         draft = _spun_of(each, fibres[IN_LOT[each.name]]) if each.name in IN_LOT else each
         numbers[draft.name] = keep_new(connection, design_of(draft, Settings()), write_draft(draft))
+    spinners.rename(connection, FIRST, FIRST_NAME)
+    spinners.add(connection, SECOND_NAME, "second")
+    kept = {name: find(connection, number).design for name, number in numbers.items()}
+    for event in sorted(trail(kept), key=lambda each: each.at):
+        spinner = "second" if event.second else FIRST
+        entry = note(connection, numbers[event.design], event.record, spinner, noted_at=event.at)
+        if event.reference:
+            refer_to(connection, numbers[event.design], entry)
     for name, measured in MEASURED.items():
         for record in measured:
             note(connection, numbers[name], record)

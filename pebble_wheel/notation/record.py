@@ -1,22 +1,21 @@
 """What was measured, as typed: skeins and swatches read with the place of every fault."""
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal, TypeVar, cast, get_args
+from typing import Literal, cast, get_args
 
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.learning.noise import CARD, WRAPS
 from pebble_wheel.notation.amounts import read_number
 from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.form import Form
 from pebble_wheel.notation.needles import read_needle
 from pebble_wheel.notation.settings import SNUG_OVER_RELAXED, Settings, WpiMethod
 from pebble_wheel.notation.units import Stage, read_gauge, read_length, read_mass, read_size
 
 Bloomed = Literal["yes", "no", "unsure"]
-Read = TypeVar("Read")
 
-MOST_NOTE = 500
 MOST_WRAPS = 200.0
 FOOT, HUNG = 12 * INCH, 300.0
 """mm, of yarn that is folded and hung up where inches are used, and else: its turns are kept as those of 30 cm."""
@@ -102,53 +101,13 @@ class Swatch:
     note: str
 
 
-class _Form:
-    """A form being read: faults are gathered, each at its field."""
-
-    def __init__(self, typed: Mapping[str, str], fields: Mapping[str, str]) -> None:
-        self._typed, self._fields = typed, fields
-        self.faults: list[Fault] = []
-
-    def read(self, field: str, how: Callable[[str, str], Read]) -> Read | None:
-        """Return what stands in a field; None where nothing does, or where it cannot be read."""
-        text = self._typed.get(field, self._fields[field]).strip()
-        try:
-            return how(text, field) if text else None
-        except InputError as error:
-            self.faults.extend(error.faults)
-            return None
-
-    def one_of(self, field: str, choices: tuple[str, ...]) -> str:
-        """Return the choice of a field."""
-        text = self._typed.get(field, self._fields[field])
-        if text not in choices:
-            self.faults.append(Fault(field, f"choose one of {', '.join(choices)}"))
-        return text
-
-    def note(self, field: str) -> str:
-        """Return a note."""
-        text = self._typed.get(field, "").strip()
-        if len(text) > MOST_NOTE:
-            self.faults.append(Fault(field, f"at most {MOST_NOTE} letters; this has {len(text)}"))
-        return text
-
-    def refuse(self) -> None:
-        """Raise what is wrong.
-
-        Raises:
-            InputError: where anything is.
-        """
-        if self.faults:
-            raise InputError(*self.faults)
-
-
 def read_skein(typed: Mapping[str, str], settings: Settings) -> Skein:
     """Return a measured skein.
 
     Raises:
         InputError: with every fault at its field; also where nothing was measured.
     """
-    form = _Form(typed, SKEIN_FIELDS)
+    form = Form(typed, SKEIN_FIELDS)
     metres = form.read("metres", lambda text, place: read_length(text, settings.long_unit, place))
     in_30_cm = FOOT / HUNG if settings.inches else 1.0
     method = cast(WpiMethod, form.one_of("method", get_args(WpiMethod)))
@@ -159,7 +118,7 @@ def read_skein(typed: Mapping[str, str], settings: Settings) -> Skein:
         form.read("grams", lambda text, place: read_mass(text, settings.mass, place)),
         form.read("wraps", lambda text, place: _wraps(text, place, method)),
         method,
-        form.read("loop", lambda text, place: _turns(text, place, form.one_of("way", ("Z", "S"))) / in_30_cm),
+        form.read("loop", lambda text, place: read_turns(text, place, form.one_of("way", ("Z", "S"))) / in_30_cm),
         form.note("note"),
     )
     form.refuse()
@@ -174,7 +133,7 @@ def read_swatch(typed: Mapping[str, str], settings: Settings) -> Swatch:
     Raises:
         InputError: with every fault at its field.
     """
-    form = _Form(typed, SWATCH_FIELDS)
+    form = Form(typed, SWATCH_FIELDS)
     gauge = {
         field: form.read(field, lambda text, place: read_gauge(text, settings.width_unit, place))
         for field in ("stitches_before", "stitches_after", "rows_before", "rows_after")
@@ -210,7 +169,12 @@ def _wraps(text: str, place: str, method: WpiMethod) -> float:
     return wraps
 
 
-def _turns(text: str, place: str, way: str) -> float:
+def read_turns(text: str, place: str, way: str) -> float:
+    """Return the turns of a loop, signed by the way it turns.
+
+    Raises:
+        InputError: where nobody could count them.
+    """
     number = read_number(text, place)
     if not 0 <= number <= 200:
         raise InputError(Fault(place, f"count the turns, 0 to 200; which way stands beside it, not {number:g}"))

@@ -19,6 +19,9 @@ SNUG_OVER_RELAXED = 1.15
 """Snug wraps flatten the yarn and count some 10 to 20 % more: common practice, no source."""
 
 
+USUAL_CARD = "6 8 10 12 14 18 22 26 32 40"
+"""Slots of a gauge card that nobody has told of, wraps per inch: assumed."""
+
 USUAL_RATIOS, USUAL_PACE = "6 9 12", f"{TREADLES_PER_MINUTE:.0f}"
 """Of a wheel nobody has told of: assumed."""
 
@@ -39,6 +42,8 @@ class Settings:
     """Of the wheel, as typed."""
     pace: str = USUAL_PACE
     """Treadles a minute, as typed."""
+    card: str = USUAL_CARD
+    """Slots of the gauge card, as typed."""
 
     @property
     def inches(self) -> bool:

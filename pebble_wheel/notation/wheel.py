@@ -6,6 +6,7 @@ from pebble_wheel.notation.amounts import read_number, read_ratio
 from pebble_wheel.notation.faults import Fault, InputError
 
 LEAST_RATIO, MOST_RATIO, MOST_RATIOS = 0.5, 60.0, 20
+LEAST_SLOT, MOST_SLOT, MOST_SLOTS = 1.0, 150.0, 24
 SLOWEST, QUICKEST = 5.0, 300.0
 """Treadles a minute."""
 
@@ -20,6 +21,19 @@ def read_ratios(text: str, place: str = "ratios") -> tuple[float, ...]:
     found = tuple(sorted({_within(LEAST_RATIO, MOST_RATIO, read_ratio(piece, place), place) for piece in each}))
     if not found or len(found) > MOST_RATIOS:
         _refuse(place, "give the ratios of your wheel, like 6 9 12")
+    return found
+
+
+def read_slots(text: str, place: str = "card") -> tuple[float, ...]:
+    """Return the slots of a gauge card in wraps per inch, the thickest yarn first: ``6 8 10 12``.
+
+    Raises:
+        InputError: where they cannot be read.
+    """
+    each = text.replace(",", " ").replace(";", " ").split()
+    found = tuple(sorted({_within(LEAST_SLOT, MOST_SLOT, read_number(piece, place), place) for piece in each}))
+    if not 2 <= len(found) <= MOST_SLOTS:
+        _refuse(place, f"give the slots of your card in wraps per inch, 2 to {MOST_SLOTS} of them, like 8 12 18 26")
     return found
 
 

@@ -7,9 +7,11 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from pebble_wheel.store import designs, lots, records
-from pebble_wheel.store.database import DatabaseError, connect, prepare, refuse_foreign, transaction
+from pebble_wheel.store.database import DatabaseError, connect, now, prepare, refuse_foreign, transaction
 from pebble_wheel.store.notebook import TABLES
-from pebble_wheel.store.rows import COLUMNS, Table, Value, intact
+from pebble_wheel.store.records import FIRST
+from pebble_wheel.store.rows import COLUMNS, Table, Value, insert, intact
+from pebble_wheel.store.spinners import UNREADABLE
 
 MOST_ROWS = 100_000
 """Numbers that are tried where a broken table does not say how far it goes."""
@@ -90,10 +92,13 @@ def salvage(database: Path, to: Path) -> Salvage:
     with closing(connect(to)) as target:
         target.execute("PRAGMA foreign_keys = OFF")  # a record whose design is lost is kept
         with closing(connect(database, made=False)) as source, transaction(target):
+            target.execute("DELETE FROM spinner")
             for table in TABLES:
                 for row in _rows(source, table):
                     done = row is not None and _saved(target, table, row)
                     saved, lost = saved + done, lost + (not done)
+            if target.execute("SELECT 1 FROM spinner").fetchone() is None:
+                insert(target, "spinner", {"uid": FIRST, "name": UNREADABLE, "created_at": now()})
             for name, value, mark in _settings(source):
                 target.execute("INSERT OR IGNORE INTO setting VALUES (?, ?, ?)", (name, value, mark))
     return Salvage(saved, lost)

@@ -18,28 +18,35 @@ from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.lot import check_lot
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.notation.units import MEASURABLE
-from pebble_wheel.store import settings
+from pebble_wheel.store import records, settings
 from pebble_wheel.store.database import now, transaction
 from pebble_wheel.store.rows import COLUMNS, Table, Value, change, insert, intact
 from pebble_wheel.store.words import words_of
 
-FORMAT, VERSION = "pebble-wheel-notebook", 2
+FORMAT, VERSION = "pebble-wheel-notebook", 3
 MOST_BYTES = 256_000_000
 """Of all documents, unpacked."""
 
 TABLES: dict[Table, str] = {
     "design": "designs.json",
     "version": "versions.json",
-    "skein": "skeins.json",
-    "swatch": "swatches.json",
     "lot": "lots.json",
+    "spinner": "spinners.json",
+    "entry": "log.json",
 }
-_TIMES: dict[Table, str] = {"design": "created_at", "lot": "created_at", "version": "changed_at"}
-"""By which rows are put in order; records by when they were noted."""
-_SINCE: dict[Table, int] = {"lot": 2}
+_TIMES: dict[Table, str] = {
+    "design": "created_at",
+    "lot": "created_at",
+    "version": "changed_at",
+    "spinner": "created_at",
+}
+"""By which rows are put in order; entries of the log by when they were noted."""
+_SINCE: dict[Table, int] = {"lot": 2, "spinner": 3, "entry": 3}
 """The version of the notebook that first tells of a table."""
+_BEFORE_THE_LOG = {"skein": "skeins.json", "swatch": "swatches.json"}
+"""Documents that told of what was measured before there was one log, up to the version before it."""
 _MANIFEST, _SETTINGS = "notebook.json", "settings.json"
-_JSON_COLUMNS = ("body", "typed")
+_JSON_COLUMNS = ("body", "typed", "struck", "plan")
 _SAME_TIME = (1980, 1, 1, 0, 0, 0)
 """Of every document in the zip, so that the same notebook is the same bytes."""
 
@@ -83,7 +90,15 @@ def _rows(connection: sqlite3.Connection, table: Table) -> Iterator[dict[str, An
         told = {name: row[name] for name in COLUMNS[table] if name != "id"}
         if "design" in told:
             told["design"] = uids[row["design"]]
-        yield told | {name: json.loads(told[name]) for name in _JSON_COLUMNS if name in told}
+        yield told | {name: _document(told[name]) for name in _JSON_COLUMNS if name in told}
+
+
+def _document(text: str) -> Any:
+    """Return what a column says; a plan that cannot be read any more stays a text."""
+    try:
+        return json.loads(text)
+    except ValueError:
+        return text
 
 
 def read(connection: sqlite3.Connection, packed: bytes) -> Taken:
@@ -101,14 +116,36 @@ def read(connection: sqlite3.Connection, packed: bytes) -> Taken:
                     values = _values(connection, table, told)
                     counts[_taken(connection, table, values)] += 1
                 except (KeyError, TypeError, ValueError, sqlite3.Error) as error:
-                    why = "; ".join(map(str, error.faults)) if isinstance(error, InputError) else _why(error)
-                    raise InputError(Fault(f"{name}[{place}]", why)) from error
+                    raise InputError(Fault(f"{name}[{place}]", _why(error))) from error
+        for kind, name in _BEFORE_THE_LOG.items():
+            for place, told in enumerate(documents.get(name, [])):
+                try:
+                    values = _values(connection, "entry", _as_entry(kind, told))
+                    counts[_taken(connection, "entry", values)] += 1
+                except (KeyError, TypeError, ValueError, sqlite3.Error) as error:
+                    raise InputError(Fault(f"{name}[{place}]", _why(error))) from error
         _take_settings(connection, documents[_SETTINGS])
     return Taken(**counts)
 
 
 def _why(error: Exception) -> str:
+    if isinstance(error, InputError):
+        return "; ".join(map(str, error.faults))
     return f"{error} is missing" if isinstance(error, KeyError) else str(error)
+
+
+def _as_entry(kind: str, told: Mapping[str, Any]) -> dict[str, Any]:
+    """Return what was measured as it stands in the log, told of before there was one."""
+    about = ("uid", "design", "noted_at", "deleted_at")
+    body = {("stage" if name == "moment" else name): value for name, value in told.items() if name not in about}
+    if "wet" in body:
+        body["wet"] = bool(body["wet"])
+    changed = told["deleted_at"] or told["noted_at"]
+    return {
+        **{name: told[name] for name in about},
+        **{"spinner": records.FIRST, "kind": kind, "body": body, "typed": {}, "plan": None, "struck": []},
+        **{"sure": 0, "reference": 0, "changed_at": changed},
+    }
 
 
 def _documents(packed: bytes) -> dict[str, Any]:
@@ -149,7 +186,8 @@ def _check_documents(found: dict[str, Any]) -> None:
     for table, name in TABLES.items():
         if version < _SINCE.get(table, 1):
             found[name] = []
-    for name in TABLES.values():
+    older = _BEFORE_THE_LOG.values() if version < _SINCE["entry"] else ()
+    for name in (*TABLES.values(), *older):
         if name not in found:
             raise InputError(Fault("", f"it is no notebook of Pebble Wheel: {name} is not in it"))
         if not isinstance(found[name], list):
@@ -177,9 +215,24 @@ def _values(connection: sqlite3.Connection, table: Table, told: Mapping[str, Any
         if row is None:
             raise ValueError(f"its design {str(values['design'])[:40]} is not there")
         values["design"] = row[0]
+    if table == "entry":
+        records.read_record(str(values["kind"]), _compact(values["body"]))
+        values |= {name: _compact(values[name]) for name in ("body", "typed", "struck")}
+        values["plan"] = _plan(connection, values)
     if table == "design":
         values["words"] = words_of(str(values["name"]), str(values["body"]))
     return values
+
+
+def _plan(connection: sqlite3.Connection, values: Mapping[str, Any]) -> str:
+    """Return the design file that an entry was noted of: the design as it is, where that was not told."""
+    told = values["plan"]
+    if told is None:
+        row = connection.execute("SELECT body FROM design WHERE id = ?", (values["design"],)).fetchone()
+        return str(row[0])
+    if isinstance(told, str):
+        return told
+    return write_design(read_design(_compact(told).encode()))
 
 
 def _compact(value: Any) -> str:
@@ -215,7 +268,7 @@ def _keep_older(connection: sqlite3.Connection, number: int, older: Mapping[str,
 
 def _plain(values: Mapping[str, Value]) -> dict[str, Any]:
     """Return what a row says, however its documents are laid out; the words it is found by are not told."""
-    read_too = {name: json.loads(str(values[name])) for name in _JSON_COLUMNS if name in values}
+    read_too = {name: _document(str(values[name])) for name in _JSON_COLUMNS if name in values}
     return {**values, **read_too, "words": ""}
 
 

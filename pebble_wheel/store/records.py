@@ -1,117 +1,278 @@
-"""What was measured of the designs: skeins and swatches."""
+"""The log of the designs: samples, skeins, swatches, notes and rests, each with the design as it was then."""
 
+import json
 import sqlite3
-from collections.abc import Callable, Iterator
-from dataclasses import asdict, dataclass, fields
-from typing import Generic, Literal, TypeVar
+from collections.abc import Iterator, Sequence
+from dataclasses import asdict, dataclass
+from typing import Generic, Literal, TypeVar, get_args
 
+from pydantic import TypeAdapter, ValidationError
+
+from pebble_wheel.notation.design import Design, read_design
+from pebble_wheel.notation.faults import InputError
+from pebble_wheel.notation.log import Note, Record, Sleep
 from pebble_wheel.notation.record import Skein, Swatch
+from pebble_wheel.notation.sample import Sample
 from pebble_wheel.notation.units import MEASURABLE
 from pebble_wheel.store.database import now, transaction
 from pebble_wheel.store.designs import NotKeptError
-from pebble_wheel.store.rows import DamagedError, change, insert, sound
+from pebble_wheel.store.rows import DamagedError, Table, Value, change, insert, sound
 
-Record = TypeVar("Record", Skein, Swatch)
-Kind = Literal["skein", "swatch"]
+R_co = TypeVar("R_co", bound=Record, covariant=True)
+Kind = Literal["skein", "swatch", "sample", "note", "sleep"]
+KINDS: tuple[Kind, ...] = get_args(Kind)
+
+FIRST = "first"
+"""Uid of the spinner that every notebook begins with."""
+
+_TABLE: Table = "entry"
+_TYPES: dict[Kind, type[Record]] = {"skein": Skein, "swatch": Swatch, "sample": Sample, "note": Note, "sleep": Sleep}
+_READ: dict[str, TypeAdapter[Record]] = {kind: TypeAdapter(each) for kind, each in _TYPES.items()}
+_SIGNED = ("loop_turns", "size", "twist", "ply")
+"""Figures that may be below zero."""
+_ZERO = ("thick_off", "rested_hours", "stretch", "springs_back")
+"""Figures that may be nothing."""
 
 
 @dataclass(frozen=True)
-class Noted(Generic[Record]):
-    """A record with its number and the time it was noted."""
+class Noted(Generic[R_co]):
+    """An entry with its number, when it was noted, and what of it counts."""
 
     id: int
-    record: Record
+    record: R_co
     noted_at: str
+    spinner: str = FIRST
+    struck: frozenset[str] = frozenset()
+    """Readings of it that do not count."""
+    sure: bool = False
+    """Whether the person was asked about it, and said that it is really so."""
+    reference: bool = False
+    """Whether it is the sample to match."""
+    design: int = 0
+    plan: str = ""
+    """The design file as it was then."""
 
 
 @dataclass(frozen=True)
 class DamagedRecord:
-    """A record that cannot be read, with what can be had of it."""
+    """An entry that cannot be read, with what can be had of it."""
 
     id: int
-    kind: Kind
+    kind: str
     text: str
 
 
-def note(connection: sqlite3.Connection, design: int, record: Skein | Swatch) -> int:
-    """Keep a measurement of a design and return its number."""
-    values = {**asdict(record), "design": design, "noted_at": now()}
-    if "stage" in values:
-        values["moment"] = values.pop("stage")
+def kind_of(record: Record) -> Kind:
+    """Return what kind of entry a record is."""
+    return next(kind for kind, each in _TYPES.items() if type(record) is each)
+
+
+def note(
+    connection: sqlite3.Connection,
+    design: int,
+    record: Record,
+    spinner: str = FIRST,
+    typed: dict[str, str] | None = None,
+    noted_at: str | None = None,
+) -> int:
+    """Keep an entry of a design and return its number."""
+    moment = now()
     with transaction(connection):
-        return insert(connection, "skein" if isinstance(record, Skein) else "swatch", values)
+        row = connection.execute("SELECT body FROM design WHERE id = ?", (design,)).fetchone()
+        if row is None:
+            raise NotKeptError(f"no such design {design}")
+        values: dict[str, Value] = {
+            "design": design,
+            "spinner": spinner,
+            "kind": kind_of(record),
+            "body": json.dumps(asdict(record), ensure_ascii=False, separators=(",", ":")),
+            "typed": json.dumps(typed or {}, ensure_ascii=False, separators=(",", ":")),
+            "plan": row["body"],
+            "noted_at": noted_at or moment,
+            "changed_at": moment,
+        }
+        return insert(connection, _TABLE, values)
+
+
+def entries(connection: sqlite3.Connection, design: int) -> list[Noted[Record] | DamagedRecord]:
+    """Return the log of a design, the first first."""
+    rows = connection.execute(
+        "SELECT * FROM entry WHERE design = ? AND deleted_at IS NULL ORDER BY noted_at, id", (design,)
+    )
+    return list(_read(rows))
+
+
+def by_spinner(connection: sqlite3.Connection, spinner: str) -> list[Noted[Record]]:
+    """Return all that a spinner measured, of every design on the shelf, the first first."""
+    rows = connection.execute(
+        """SELECT entry.* FROM entry JOIN design ON design.id = entry.design
+        WHERE entry.spinner = ? AND entry.kind IN ('sample', 'skein') AND entry.deleted_at IS NULL
+        AND design.deleted_at IS NULL ORDER BY entry.noted_at, entry.id""",
+        (spinner,),
+    )
+    return [each for each in _read(rows) if isinstance(each, Noted)]
+
+
+def state_of(connection: sqlite3.Connection, spinner: str) -> tuple[int, str, int]:
+    """Return what changes whenever a spinner's entries do, or a design is put away."""
+    row = connection.execute(
+        """SELECT count(*), coalesce(max(changed_at), ''),
+        (SELECT count(*) FROM design WHERE deleted_at IS NOT NULL) FROM entry WHERE spinner = ?""",
+        (spinner,),
+    ).fetchone()
+    return (row[0], row[1], row[2])
+
+
+def samples(connection: sqlite3.Connection, design: int) -> list[Noted[Sample]]:
+    """Return the samples of a design, the first first; see :func:`damaged` for those that cannot be read."""
+    return _only(entries(connection, design), Sample)
 
 
 def skeins(connection: sqlite3.Connection, design: int) -> list[Noted[Skein]]:
-    """Return the skeins measured of a design, the first first; see :func:`damaged` for those that cannot be read."""
-    return [each for each in _noted(connection, design, "skein", _skein) if isinstance(each, Noted)]
+    """Return the skeins measured of a design, likewise."""
+    return _only(entries(connection, design), Skein)
 
 
 def swatches(connection: sqlite3.Connection, design: int) -> list[Noted[Swatch]]:
     """Return the swatches of a design, likewise."""
-    return [each for each in _noted(connection, design, "swatch", _swatch) if isinstance(each, Noted)]
+    return _only(entries(connection, design), Swatch)
 
 
 def damaged(connection: sqlite3.Connection, design: int) -> list[DamagedRecord]:
-    """Return the records of a design that cannot be read."""
-    found = (*_noted(connection, design, "skein", _skein), *_noted(connection, design, "swatch", _swatch))
-    return [each for each in found if isinstance(each, DamagedRecord)]
+    """Return the entries of a design that cannot be read."""
+    return [each for each in entries(connection, design) if isinstance(each, DamagedRecord)]
 
 
-def _noted(
-    connection: sqlite3.Connection, design: int, kind: Kind, read: Callable[[sqlite3.Row], Record]
-) -> Iterator[Noted[Record] | DamagedRecord]:
-    rows = connection.execute(f"SELECT * FROM {kind} WHERE design = ? AND deleted_at IS NULL ORDER BY id", (design,))
+Own = TypeVar("Own", Sample, Skein, Swatch)
+
+
+def _only(noted: Sequence[Noted[Record] | DamagedRecord], kind: type[Own]) -> list[Noted[Own]]:
+    return [each for each in noted if isinstance(each, Noted) and isinstance(each.record, kind)]  # type: ignore[misc]
+
+
+def _read(rows: sqlite3.Cursor) -> Iterator[Noted[Record] | DamagedRecord]:
     for row in rows:
         try:
-            yield Noted(row["id"], _measured(read(sound(kind, row))), row["noted_at"])
+            yield _noted(sound(_TABLE, row))
         except DamagedError:
             told = [f"{name} {value}" for name, value in dict(row).items() if name not in _HIDDEN and value is not None]
-            yield DamagedRecord(row["id"], kind, ", ".join(told))
+            yield DamagedRecord(row["id"], str(row["kind"]), ", ".join(told))
 
 
-_HIDDEN = ("id", "uid", "design", "mark", "deleted_at")
+_HIDDEN = ("id", "uid", "design", "mark", "deleted_at", "plan", "typed", "changed_at", "struck", "sure", "reference")
 
 
-def _measured(record: Record) -> Record:
-    """Return a record whose figures are such as can be measured."""
-    for name, value in asdict(record).items():
-        least = -MEASURABLE[1] if name == "loop_turns" else MEASURABLE[0]
-        if isinstance(value, float) and not least <= value <= MEASURABLE[1]:
-            raise DamagedError("a figure that nobody can measure", asdict(record))
+def _noted(row: sqlite3.Row) -> Noted[Record]:
+    return Noted(
+        row["id"],
+        read_record(row["kind"], row["body"]),
+        row["noted_at"],
+        row["spinner"],
+        frozenset(json.loads(row["struck"])),
+        bool(row["sure"]),
+        bool(row["reference"]),
+        row["design"],
+        row["plan"],
+    )
+
+
+def read_record(kind: str, body: str) -> Record:
+    """Return a record as its document tells it.
+
+    Raises:
+        DamagedError: where it cannot be read, or tells of what nobody can measure.
+    """
+    try:
+        told = json.loads(body)
+        record = _READ[kind].validate_python(told)
+    except (KeyError, ValueError, ValidationError) as error:
+        raise DamagedError("it cannot be read", {"body": body}) from error
+    for name, value in _figures(asdict(record)):
+        least = -MEASURABLE[1] if name in _SIGNED else 0.0 if name in _ZERO else MEASURABLE[0]
+        if not least <= value <= MEASURABLE[1]:
+            raise DamagedError("a figure that nobody can measure", {"body": body})
     return record
 
 
-def _skein(row: sqlite3.Row) -> Skein:
-    given = [row[name] for name in ("metres", "grams", "wraps", "method", "loop_turns", "note")]
-    return Skein(row["moment"], bool(row["wet"]), *given)
+def _figures(told: dict[str, object]) -> Iterator[tuple[str, float]]:
+    for name, value in told.items():
+        if isinstance(value, dict):
+            yield from _figures(value)
+        elif isinstance(value, float):
+            yield name, value
 
 
-def _swatch(row: sqlite3.Row) -> Swatch:
-    return Swatch(*(row[each.name] for each in fields(Swatch)))
+def plan_of(noted: Noted[Record]) -> Design | None:
+    """Return the design that an entry was noted of, as it was then; None where it cannot be read."""
+    try:
+        return read_design(noted.plan.encode())
+    except (InputError, UnicodeEncodeError):
+        return None
 
 
 def strike_out(connection: sqlite3.Connection, kind: Kind, design: int, number: int) -> None:
-    """Take a record out of a design's; :func:`bring_back` undoes it.
+    """Take an entry out of a design's log; :func:`bring_back` undoes it.
 
     Raises:
         NotKeptError: where there is none such.
     """
-    _strike(connection, kind, design, number, now())
+    _change(connection, kind, design, number, {"deleted_at": now(), "reference": 0})
 
 
 def bring_back(connection: sqlite3.Connection, kind: Kind, design: int, number: int) -> None:
-    """Put a struck-out record back.
+    """Put a struck-out entry back.
 
     Raises:
         NotKeptError: where there is none such.
     """
-    _strike(connection, kind, design, number, None)
+    _change(connection, kind, design, number, {"deleted_at": None})
 
 
-def _strike(connection: sqlite3.Connection, kind: Kind, design: int, number: int, when: str | None) -> None:
+def count_out(connection: sqlite3.Connection, design: int, number: int, struck: frozenset[str]) -> None:
+    """Say which readings of a sample or skein do not count.
+
+    Raises:
+        NotKeptError: where there is none such.
+    """
+    _change(connection, None, design, number, {"struck": json.dumps(sorted(struck))})
+
+
+def make_sure(connection: sqlite3.Connection, design: int, number: int) -> None:
+    """Say of an entry that was asked about that it is really so.
+
+    Raises:
+        NotKeptError: where there is none such.
+    """
+    _change(connection, None, design, number, {"sure": 1})
+
+
+def refer_to(connection: sqlite3.Connection, design: int, number: int) -> None:
+    """Make a sample the one to match of its strand, instead of what was.
+
+    Raises:
+        NotKeptError: where there is none such.
+    """
     with transaction(connection):
-        row = connection.execute(f"SELECT id FROM {kind} WHERE id = ? AND design = ?", (number, design)).fetchone()
+        row = connection.execute(
+            "SELECT * FROM entry WHERE id = ? AND design = ? AND kind = 'sample'", (number, design)
+        ).fetchone()
         if row is None:
-            raise NotKeptError(f"no such record {number}")
-        change(connection, kind, number, {"deleted_at": when})
+            raise NotKeptError(f"no such sample {number}")
+        others = connection.execute(
+            """SELECT id FROM entry WHERE design = ? AND reference = 1
+            AND json_extract(body, '$.strand') = json_extract(?, '$.strand')""",
+            (design, row["body"]),
+        ).fetchall()
+        for (other,) in others:
+            change(connection, _TABLE, other, {"reference": 0, "changed_at": now()})
+        change(connection, _TABLE, number, {"reference": 1, "changed_at": now()})
+
+
+def _change(
+    connection: sqlite3.Connection, kind: Kind | None, design: int, number: int, values: dict[str, Value]
+) -> None:
+    with transaction(connection):
+        row = connection.execute("SELECT kind FROM entry WHERE id = ? AND design = ?", (number, design)).fetchone()
+        if row is None or kind not in (None, row["kind"]):
+            raise NotKeptError(f"no such entry {number}")
+        change(connection, _TABLE, number, {**values, "changed_at": now()})

@@ -7,20 +7,17 @@ import uuid
 from collections.abc import Mapping
 from typing import Literal
 
-Table = Literal["design", "skein", "swatch", "version", "lot"]
+Table = Literal["design", "version", "lot", "spinner", "entry"]
 
 COLUMNS: dict[Table, tuple[str, ...]] = {
     "design": ("id", "uid", "name", "body", "typed", "created_at", "changed_at", "deleted_at"),
-    "skein": (
-        *("id", "uid", "design", "moment", "wet", "metres", "grams", "wraps", "method", "loop_turns", "note"),
-        *("noted_at", "deleted_at"),
-    ),
-    "swatch": (
-        *("id", "uid", "design", "needle_mm", "stitches_before", "stitches_after", "rows_before", "rows_after"),
-        *("garment_mm", "bloomed", "note", "noted_at", "deleted_at"),
-    ),
     "version": ("id", "uid", "design", "name", "body", "typed", "changed_at"),
     "lot": ("id", "uid", "name", "body", "typed", "created_at", "changed_at", "deleted_at"),
+    "spinner": ("id", "uid", "name", "created_at"),
+    "entry": (
+        *("id", "uid", "design", "spinner", "kind", "body", "typed", "plan", "noted_at", "struck", "sure", "reference"),
+        *("changed_at", "deleted_at"),
+    ),
 }
 """What the mark of each row is taken of, in this order."""
 

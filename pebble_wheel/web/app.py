@@ -29,13 +29,16 @@ from pebble_wheel.web.screens.construct import routes as construct
 from pebble_wheel.web.screens.devices import routes as devices
 from pebble_wheel.web.screens.fibre import routes as fibre
 from pebble_wheel.web.screens.finish import routes as finish
+from pebble_wheel.web.screens.log import routes as log
 from pebble_wheel.web.screens.notebook import routes as notebook
 from pebble_wheel.web.screens.project import routes as project
+from pebble_wheel.web.screens.sample import routes as sample
 from pebble_wheel.web.screens.settings import routes as settings
 from pebble_wheel.web.screens.shelf import routes as shelf
 from pebble_wheel.web.screens.versions import routes as versions
 from pebble_wheel.web.shared.assets import ASSETS
 from pebble_wheel.web.shared.base import STORE_FAULTS, render, templates
+from pebble_wheel.web.shared.learned import Learning
 from pebble_wheel.web.shared.small import kept_small
 from pebble_wheel.web.shared.yarn import view_of
 from pebble_wheel.wording.display import Display
@@ -53,7 +56,7 @@ from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.starts import FIRST, STARTS, start
 
 LOCAL_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
-SCREENS = (shelf, versions, fibre, project, aim, construct, finish, notebook, devices, settings)
+SCREENS = (shelf, versions, fibre, project, aim, construct, sample, finish, log, notebook, devices, settings)
 
 
 def create_app(database: Path, hosts: list[str] | None = None, demo: bool = False, paired_at: str = "") -> FastAPI:
@@ -79,6 +82,7 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
     app = FastAPI(title="Pebble Wheel", openapi_url=None, docs_url=None, redoc_url=None)
     app.state.connections = Connections(database)
     app.state.evaluator = evaluator
+    app.state.learning = Learning()
     app.state.paired_at = paired_at
     app.add_api_route("/static/{mark}/{name}", ASSETS.give, methods=["GET", "HEAD"])
     for module in (*SCREENS, api, strands):

@@ -10,27 +10,28 @@ from pebble_wheel.drawing.wool import Span, packed, packed_swatch
 from pebble_wheel.notation.design import finish_of
 from pebble_wheel.web.shared.assets import ASKED_AGAIN, KEPT
 from pebble_wheel.web.shared.base import Evaluating
-from pebble_wheel.web.shared.drawn import drawn_by, swatches_of, written_in
+from pebble_wheel.web.shared.drawn import drawn_by, hands_in, swatches_of, written_in
 
 router = APIRouter()
 
 Yarn = Annotated[str, Query(max_length=60_000)]
+Hands = Annotated[str, Query(max_length=4_000)]
 
 
 @router.get("/swatches/{mark}")
-def swatch(evaluator: Evaluating, mark: str, yarn: Yarn, washed: bool = False) -> Response:
+def swatch(evaluator: Evaluating, mark: str, yarn: Yarn, washed: bool = False, hands: Hands = "") -> Response:
     """Give a row of a plain knit of a design, off the needles or washed."""
     design = written_in(yarn)
-    reading = evaluator.read(design)
+    reading = evaluator.about(hands_in(hands)).read(design)
     data = packed_swatch(reading.made, dress_of(design.yarn), finish_of(design), swatches_of(reading)[washed])
     return _given(data, mark)
 
 
 @router.get("/strands/{mark}")
-def strands(evaluator: Evaluating, mark: str, yarn: Yarn, span: Span = "near") -> Response:
+def strands(evaluator: Evaluating, mark: str, yarn: Yarn, span: Span = "near", hands: Hands = "") -> Response:
     """Give the strands of a design: under the mark of what works them out now, to be kept for good."""
     design = written_in(yarn)
-    data = packed(evaluator.made(design), dress_of(design.yarn), finish_of(design), span)
+    data = packed(evaluator.about(hands_in(hands)).made(design), dress_of(design.yarn), finish_of(design), span)
     return _given(data, mark)
 
 

@@ -16,13 +16,12 @@ from pebble_wheel.mechanics.wash.bloom import (
     FULLY_PACKED,
     IRONED,
     IRONED_SPREAD,
-    REST_HOURS,
-    RESTS,
     UNEVEN_LEFT,
     WASH,
     Finish,
     relaxation,
 )
+from pebble_wheel.mechanics.wash.resting import REST_HOURS, RESTS
 
 CALIBRATED = "calibrated for this product"
 GUESS = "a guess of the trade, untested"

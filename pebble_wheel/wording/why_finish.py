@@ -22,14 +22,13 @@ from pebble_wheel.mechanics.wash.bloom import (
     DRYING,
     FULLY_PACKED,
     IRONED,
-    REST_HOURS,
-    RESTS,
     UNEVEN_LEFT,
     WASH,
     Finish,
     growth,
     shrinkage,
 )
+from pebble_wheel.mechanics.wash.resting import REST_HOURS, RESTS
 from pebble_wheel.mechanics.wash.swelling import wet_length, wet_over_dry
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.why import CALIBRATED, DEFINITION, GEOMETRY, TRADE, Inputs, Why

@@ -10,16 +10,17 @@ from typing import TypeVar
 from pebble_wheel.mechanics.backwards.merits import Hands, Judged, judge
 from pebble_wheel.mechanics.backwards.solve import Handle, Hindrance, Knobs, Wish, fit, handles, hold
 from pebble_wheel.mechanics.finish.alternatives import Over, Washed, washed_over
-from pebble_wheel.mechanics.finish.moments import AtMoment, Moment, at_moments, rested
+from pebble_wheel.mechanics.finish.moments import AtMoment, Moment, at_moments
 from pebble_wheel.mechanics.learning.model import Lessons, YarnMeasured
 from pebble_wheel.mechanics.memory import Memory
-from pebble_wheel.mechanics.reading.constants import Constants
+from pebble_wheel.mechanics.reading.constants import Constants, Middle
 from pebble_wheel.mechanics.reading.reading import JammedError, Reading, fullness, read
 from pebble_wheel.mechanics.reading.uneven import vary
 from pebble_wheel.mechanics.rest.balance import NoBalanceError, fold_turns, loop_turns, resolve, resolve_made
 from pebble_wheel.mechanics.strand.state import Made
 from pebble_wheel.mechanics.strand.structure import Node, Single
 from pebble_wheel.mechanics.wash.bloom import Finish
+from pebble_wheel.mechanics.wash.resting import rested
 from pebble_wheel.notation.address import Address
 from pebble_wheel.notation.design import Design, finish_of, place_in_file, structure_of
 from pebble_wheel.notation.faults import Fault, InputError
@@ -68,6 +69,18 @@ class Evaluator:
         other = copy(self)
         other.constants = replace(self.constants, lessons=lessons, measured=measured)
         return other
+
+    def about(self, middle: Middle | None) -> "Evaluator":
+        """Return one that reckons about what was learned elsewhere, likewise."""
+        if middle is None:
+            return self
+        other = copy(self)
+        other.constants = replace(self.constants, middle=middle)
+        return other
+
+    def middle_of(self, design: Design) -> Middle | None:
+        """Return about what a design is reckoned; None where nothing was learned."""
+        return self.constants.middle_of(structure_of(design.yarn))
 
     def structure(self, design: Design) -> Node:
         """Return the structure of a design, with what was learned of how it packs and blooms."""

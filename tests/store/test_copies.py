@@ -68,7 +68,8 @@ def repacked(documents: dict[str, object]) -> bytes:
 def test_a_notebook_taken_in_is_an_identical_store_and_doubles_nothing(file, tmp_path):
     other = tmp_path / "other.sqlite3"
     first = taken_in(other, packed(file))
-    assert rows(other) == rows(file) and first.added == sum(len(rows(file)[table]) for table in COLUMNS)
+    assert rows(other) == rows(file) and first.added == sum(len(rows(file)[table]) for table in COLUMNS) - 1
+    assert first.known == 1  # the spinner that every notebook begins with
     assert [each.name if hasattr(each, "name") else each.design.name for each in everything(other)[0]] == [
         each.design.name for each in everything(file)[0]
     ]
@@ -117,23 +118,52 @@ def one(told: dict[str, list[dict]], document: str, **changed: object) -> bytes:
     return repacked(told | {document: [told[document][0] | {"uid": "f" * 32} | changed]})
 
 
+def test_a_notebook_of_before_the_log_is_still_read(file, tmp_path):
+    """Skeins and swatches in documents of their own, as version 2 had them: each becomes an entry."""
+    told = {name: json.loads(text) for name, text in exported(file).items()}
+    older = {name: each for name, each in told.items() if name not in ("log.json", "spinners.json")}
+    older["notebook.json"] = {"format": notebook.FORMAT, "version": 2, "exported_at": ""}
+    about = ("uid", "design", "noted_at", "deleted_at")
+    for kind, name in (("skein", "skeins.json"), ("swatch", "swatches.json")):
+        own = [each for each in told["log.json"] if each["kind"] == kind]
+        older[name] = [{**{each: row[each] for each in about}, **row["body"]} for row in own]
+    for row in older["skeins.json"]:
+        row["moment"] = row.pop("stage")
+        row["wet"] = int(row["wet"])
+    other = tmp_path / "other.sqlite3"
+    taken_in(other, repacked(older))
+    with database.opened(file) as before, database.opened(other) as after:
+        for number in (1, 3, 9):
+            uid = before.execute("SELECT uid FROM design WHERE id = ?", (number,)).fetchone()[0]
+            same = after.execute("SELECT id FROM design WHERE uid = ?", (uid,)).fetchone()[0]
+            for of in (records.skeins, records.swatches):
+                assert [each.record for each in of(after, same)] == [each.record for each in of(before, number)]
+    assert len(rows(other)["entry"]) == len(older["skeins.json"]) + len(older["swatches.json"]) > 4
+
+
+def bodied(told: dict[str, list[dict]], **changed: object) -> dict[str, object]:
+    """What the first entry of the log says, changed."""
+    return told["log.json"][0]["body"] | changed
+
+
 @pytest.mark.parametrize(
     ("spoil", "place"),
     [
         (lambda _: b"no zip at all", "no zip file"),
         (lambda told: repacked({"designs.json": told["designs.json"]}), "notebook.json is not in it"),
         (lambda told: repacked(told | {"notebook.json": {"format": "another", "version": 1}}), "format"),
-        (lambda told: repacked(told | {"notebook.json": {"format": notebook.FORMAT, "version": 3}}), "version 2"),
+        (lambda told: repacked(told | {"notebook.json": {"format": notebook.FORMAT, "version": 4}}), "version 3"),
         (lambda told: repacked(told | {"designs.json": "["}), "no JSON"),
         (lambda told: repacked(told | {"designs.json": "[" * 100_000}), "no JSON"),
         (lambda told: repacked(told | {"designs.json": {}}), "must be a list"),
-        (lambda told: repacked(told | {"skeins.json": '[{"metres": NaN}]'}), "NaN is no number"),
-        (lambda told: repacked(told | {"skeins.json": [{"uid": "1"}]}), r"skeins.json\[0\].* is missing"),
-        (lambda told: repacked(told | {"skeins.json": [3]}), r"skeins.json\[0\]"),
-        (lambda told: one(told, "skeins.json", metres=1e300), "beyond any yarn"),
-        (lambda told: one(told, "skeins.json", metres=-1.0), r"skeins.json\[0\]"),
-        (lambda told: one(told, "skeins.json", design="0" * 32), "is not there"),
-        (lambda told: one(told, "skeins.json", note="\ud800"), r"skeins.json\[0\]"),
+        (lambda told: repacked(told | {"log.json": '[{"metres": NaN}]'}), "NaN is no number"),
+        (lambda told: repacked(told | {"log.json": [{"uid": "1"}]}), r"log.json\[0\].* is missing"),
+        (lambda told: repacked(told | {"log.json": [3]}), r"log.json\[0\]"),
+        (lambda told: one(told, "log.json", body={"metres": 1e300}), "cannot be read"),
+        (lambda told: one(told, "log.json", body=bodied(told, metres=-1.0)), r"log.json\[0\].*nobody can measure"),
+        (lambda told: one(told, "log.json", design="0" * 32), "is not there"),
+        (lambda told: one(told, "log.json", spinner="nobody"), r"log.json\[0\]"),
+        (lambda told: one(told, "log.json", body=bodied(told, note="\ud800")), r"log.json\[0\]"),
         (lambda told: one(told, "designs.json", name=[7]), r"designs.json\[0\]"),
         (lambda told: one(told, "designs.json", body={"yarn": 1}), r"designs.json\[0\]"),
         (lambda told: one(told, "versions.json", body=None), r"versions.json\[0\]"),
@@ -226,7 +256,7 @@ def test_looking_through_says_what_is_damaged(file, tmp_path):
     assert check.check(file) == check.Report((), (), 9)
     with database.opened(file) as connection:
         connection.execute("UPDATE design SET name = 'Other' WHERE id = 1")
-        connection.execute("UPDATE skein SET grams = 3 WHERE id = 2")
+        connection.execute("UPDATE entry SET noted_at = '2' WHERE id = 2")
     report = check.check(file)
     assert not report.whole and report.faults == () and report.count == 9
     assert report.damaged[0].startswith("design 1, “Other”") and "skein 2 of design 9" in report.damaged[1]

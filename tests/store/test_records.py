@@ -54,9 +54,10 @@ def test_records_are_struck_out_and_brought_back_and_belong_to_their_design(conn
 
 
 def test_the_database_refuses_what_makes_no_sense(connection):
-    with pytest.raises(sqlite3.IntegrityError):
-        records.note(connection, 99, Skein("plied", False, None, None, 12.0, "relaxed", None, ""))
+    skein = Skein("plied", False, None, None, 12.0, "relaxed", None, "")
+    with pytest.raises(NotKeptError):
+        records.note(connection, 99, skein)
     number = designs.keep_new(connection, design_of(start("single"), PLAIN))
     with pytest.raises(sqlite3.IntegrityError):
-        records.note(connection, number, Skein("plied", False, -1.0, None, 12.0, "relaxed", None, ""))
+        records.note(connection, number, skein, spinner="nobody")
     assert records.skeins(connection, number) == []

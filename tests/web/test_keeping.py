@@ -82,7 +82,7 @@ def test_a_measurement_that_breaks_all_figures_is_left_out_and_struck_out(http, 
     place = keep(http).headers["location"].split("?")[0]
     assert http.post(f"{place}/skeins", data={"metres": "3 m", "grams": "1", "wraps": "12"}).status_code == 303
     with opened(file) as connection:
-        connection.execute("UPDATE skein SET metres = 1e-323")
+        connection.execute("UPDATE entry SET body = json_set(body, '$.metres', 1e-323)")
     page = http.get(f"{place}/finish")
     assert page.status_code == 200 and "This skein is damaged and left out of all figures" in page.text
     strike = re.search(rf'action="({place}/records/skein/\d+/strike)"', page.text)[1]

@@ -14,8 +14,8 @@ from pebble_wheel.mechanics.reading.constants import Spreads
 from pebble_wheel.mechanics.reading.draws import P90, Band, band
 from pebble_wheel.mechanics.reading.uneven import Variants, bloomed
 from pebble_wheel.mechanics.strand.state import Made, mass
-from pebble_wheel.mechanics.strand.structure import Rod
-from pebble_wheel.mechanics.wash.bloom import REST_HOURS, RESTS, UNEVEN_LEFT, Drying, Finish, shrinkage
+from pebble_wheel.mechanics.wash.bloom import UNEVEN_LEFT, Drying, Finish, shrinkage
+from pebble_wheel.mechanics.wash.resting import hidden_by_rest
 from pebble_wheel.mechanics.wash.swelling import wet_length, wet_over_dry
 
 WEIGHT_HIDES: dict[Drying, float] = {"free": 0.0, "light": 0.5, "heavy": 0.85}
@@ -63,20 +63,6 @@ class AtMoment:
     def wet(self) -> bool:
         """Whether it is wet; never to be compared with a dry measurement."""
         return self.moment in ("soaking", "spun-out")
-
-
-def hidden_by_rest(hours: Floats) -> Floats:
-    """Return the share of torque that resting on the bobbin hides, ``0.35 (1 − e^(−t/18 h))``; water brings it back."""
-    return RESTS * (1 - np.exp(-np.asarray(hours) / REST_HOURS))
-
-
-def rested(rod: Rod, hours: Floats) -> Rod:
-    """Return a rod whose twist has rested: what is still live is less by what rest hides.
-
-    A ply-back of a rested single folded with it reads that much low.
-    """
-    live = (1 - rod.set_share) * (1 - hidden_by_rest(hours))
-    return replace(rod, set_share=1 - live)
 
 
 def at_moments(

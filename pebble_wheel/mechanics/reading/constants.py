@@ -1,11 +1,12 @@
 """The constants of a reading as one value: of the rod, of how uneven hands are, and the samples behind them."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray
-from pebble_wheel.mechanics.learning.factors import Column, group_of, main_group, with_rod
+from pebble_wheel.mechanics.learning.factors import Column, Factor, Group, group_of, groups_in, with_rod
 from pebble_wheel.mechanics.learning.model import Lessons, YarnMeasured
 from pebble_wheel.mechanics.strand.structure import (
     Bought,
@@ -47,6 +48,34 @@ class Spreads:
 
 
 @dataclass(frozen=True)
+class Middle:
+    """About what a yarn is reckoned, as samples have taught it."""
+
+    bend_to_twist: float
+    set_share: float
+    singles: tuple[tuple[Group, float, float, float], ...]
+    """Of each group, over what is usual: Q of the packing law, bloom, and the length lost on the first wash."""
+
+
+def _times(mean: float) -> float:
+    return round(float(np.exp(mean)), 4)
+
+
+_CENTRED: tuple[Factor, ...] = ("packing", "bloom", "draws up")
+
+
+def _with(node: Node, factors: Mapping[Group, Sequence[float]]) -> Node:
+    match node:
+        case Bought():
+            return node
+        case Single():
+            packing, bloom, draws_up = factors.get(group_of(node), (1.0, 1.0, 1.0))
+            return replace(node, squeeze_factor=packing, bloom_factor=bloom, draws_up_factor=draws_up)
+        case Ply() | Chain() | CoreSpun() | Wrapped():
+            return with_members(node, tuple(_with(member.node, factors) for member in node.members))
+
+
+@dataclass(frozen=True)
 class Constants:
     """What a yarn is read by: those for typical hand spinning until samples of one's own teach others."""
 
@@ -54,6 +83,8 @@ class Constants:
     spreads: Spreads = field(default_factory=Spreads)
     lessons: Lessons | None = None
     """What samples of one's own have taught; None where there are none, or where they are not to count."""
+    middle: Middle | None = None
+    """About what is reckoned, where only that is known of what was learned."""
     measured: YarnMeasured | None = None
     """Of the readings learned from, those of the very yarn that is read."""
 
@@ -62,29 +93,26 @@ class Constants:
         """Samples that these were learned from."""
         return len(self.lessons.entries) if self.lessons else 0
 
-    def rod_for(self, node: Node) -> Rod:
-        """Return the rod of a strand, as far as samples have taught it."""
-        if self.lessons is None:
-            return self.rod
-        main = main_group(node)
+    def middle_of(self, node: Node) -> Middle | None:
+        """Return about what a yarn is reckoned, to four digits; None where nothing was learned."""
+        if self.middle is not None or self.lessons is None:
+            return self.middle
+        main, *others = groups_in(node)
         (stiffness, set_share), _ = self.known((("stiffness", main), ("set", main)))
         rod = with_rod(self.rod, float(stiffness), float(set_share))
-        return Rod(float(rod.bend_to_twist), float(rod.set_share))
+        means = {group: self.known(tuple((each, group) for each in _CENTRED))[0] for group in (main, *others)}
+        factors = tuple((group, _times(mean[0]), _times(mean[1]), _times(mean[2])) for group, mean in means.items())
+        return Middle(round(float(rod.bend_to_twist), 4), round(float(rod.set_share), 4), factors)
+
+    def rod_for(self, node: Node) -> Rod:
+        """Return the rod of a strand, as far as samples have taught it."""
+        middle = self.middle_of(node)
+        return self.rod if middle is None else Rod(middle.bend_to_twist, middle.set_share)
 
     def as_learned(self, node: Node) -> Node:
         """Return a structure whose singles pack, bloom and draw up as samples have taught."""
-        if self.lessons is None:
-            return node
-        match node:
-            case Bought():
-                return node
-            case Single():
-                group = group_of(node)
-                means, _ = self.known((("packing", group), ("bloom", group), ("draws up", group)))
-                packing, bloom, draws_up = (float(each) for each in np.exp(means))
-                return replace(node, squeeze_factor=packing, bloom_factor=bloom, draws_up_factor=draws_up)
-            case Ply() | Chain() | CoreSpun() | Wrapped():
-                return with_members(node, tuple(self.as_learned(member.node) for member in node.members))
+        middle = self.middle_of(node)
+        return node if middle is None else _with(node, {group: factors for group, *factors in middle.singles})
 
     def known(self, columns: tuple[Column, ...]) -> tuple[FloatArray, FloatArray]:
         """Return mean and covariance of factors of a yarn, as samples have taught them.

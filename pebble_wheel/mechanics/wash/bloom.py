@@ -58,10 +58,6 @@ trade, untested. The spread of bloom is that much wider then (assumed)."""
 FULLY_PACKED = 0.45
 """Packing that leaves fibre no room to bloom."""
 
-RESTS, REST_HOURS = 0.35, 18.0
-"""The most of a single's torque that resting on the bobbin hides, and its time constant; both uncertain by half
-(calibrated for this product)."""
-
 DRAWS_UP, DRAWS_UP_BY_BLOOM = 0.02, 0.18
 """Share of the length that any yarn loses on its first wash, and what bloom with room to act adds."""
 

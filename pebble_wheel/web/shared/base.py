@@ -3,7 +3,7 @@
 import sqlite3
 from collections.abc import AsyncIterator, Callable
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from pathlib import Path as FilePath
 from typing import Annotated, Any, TypeVar
@@ -12,19 +12,27 @@ from fastapi import Depends, Path, Request
 from fastapi.templating import Jinja2Templates
 
 from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.notation.design import Design
 from pebble_wheel.notation.settings import Settings, UnitSet, suggested_set
 from pebble_wheel.store.lots import Lot, usable
 from pebble_wheel.store.pictures import Pictures
 from pebble_wheel.store.pool import Connections
+from pebble_wheel.store.records import FIRST
 from pebble_wheel.store.settings import chosen, load
 from pebble_wheel.web.shared.assets import ASSETS
 from pebble_wheel.web.shared.choices import Choice
+from pebble_wheel.web.shared.learned import Learned
+from pebble_wheel.web.shared.thread import Thread, thread_of
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.lots import NOT_KNOWN, OWN_FIBRE
 from pebble_wheel.wording.messages import Message, said_of_fault
+from pebble_wheel.wording.thread import Step
 from pebble_wheel.workshop.evaluator import Evaluator
 
 Done = TypeVar("Done")
+
+SPINNER, COUNTED = "spinner", "hands"
+"""Cookies of a device: who spins at it, and whether what was learned of them counts."""
 
 LOT = "lot:"
 """Before the uid of a lot where a fibre is chosen."""
@@ -97,6 +105,15 @@ class Desk:
     load_lots: Callable[[], list[Lot]] = list
     offered: UnitSet | None = None
     """The set of units that the browser's language suggests, while nobody has chosen any, where it is another."""
+    learned: Learned = field(default_factory=Learned)
+    """What is known of the spinner at the wheel."""
+    load_thread: Callable[[int, Step], Thread | None] = lambda number, here: None
+    """Of a kept yarn, seen from one of its pages; None where it cannot be read just now."""
+
+    def for_yarn(self, number: int, design: Design) -> "Desk":
+        """Return the desk with what was measured of this very yarn, if anything was."""
+        measured = self.learned.of_yarn(number, design)
+        return replace(self, evaluator=self.learned.evaluator(self.evaluator, measured)) if measured else self
 
     @property
     def settings(self) -> Settings:
@@ -131,19 +148,28 @@ def desk_of(request: Request, evaluator: Evaluating) -> Desk:
     Where they cannot be read just now, those read last serve, so that what is in work stays on the screen.
     """
     state = request.app.state
+    uid, counted = request.cookies.get(SPINNER, FIRST), request.cookies.get(COUNTED) != "no"
+    learned = Learned()
     with suppress(*STORE_FAULTS), state.connections.lent() as connection:
         state.settings = load(connection)
         state.offers = not chosen(connection)
+        learned = state.learning.of(connection, str(state.connections.file), uid, counted)
 
     def load_lots() -> list[Lot]:
         with suppress(*STORE_FAULTS), state.connections.lent() as connection:
             return usable(connection)
         return []
 
+    def load_thread(number: int, here: Step) -> Thread | None:
+        with suppress(*STORE_FAULTS), state.connections.lent() as connection:
+            return thread_of(connection, number, here)
+        return None
+
     settings = getattr(state, "settings", Settings())
     suggested = suggested_set(request.headers.get("accept-language", ""))
     offers = getattr(state, "offers", False) and suggested != settings.unit_set
-    return Desk(evaluator, Display(settings), load_lots, suggested if offers else None)
+    own = learned.evaluator(evaluator)
+    return Desk(own, Display(settings), load_lots, suggested if offers else None, learned, load_thread)
 
 
 AtDesk = Annotated[Desk, Depends(desk_of)]

@@ -7,9 +7,12 @@ from base64 import urlsafe_b64decode, urlsafe_b64encode
 from functools import lru_cache
 from pathlib import Path
 
+from pydantic import TypeAdapter, ValidationError
+
 import pebble_wheel
 from pebble_wheel.mechanics.counts import wraps_per_inch
 from pebble_wheel.mechanics.finish.knit import Knit, before_and_after
+from pebble_wheel.mechanics.reading.constants import Middle
 from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.notation.design import Design, read_design, write_design
 from pebble_wheel.notation.faults import Fault, InputError
@@ -28,15 +31,28 @@ def drawn_by() -> bytes:
     return digest.digest()
 
 
-def strands_address(design: Design) -> str:
-    """Return where the strands of a design are given; whatever its name, it is the same yarn."""
+def strands_address(design: Design, middle: Middle | None = None) -> str:
+    """Return where the strands of a design are given; whatever its name, it is the same yarn.
+
+    Args:
+        design: whose.
+        middle: about what it is reckoned, where samples have taught it.
+    """
     text = write_design(design.model_copy(update={"name": "yarn"}))
-    return f"/strands/{drawn_by().hex()}?yarn={urlsafe_b64encode(zlib.compress(text.encode())).decode()}"
+    hands = f"&hands={_written(_MIDDLE.dump_json(middle))}" if middle else ""
+    return f"/strands/{drawn_by().hex()}?yarn={_written(text.encode())}{hands}"
 
 
-def swatch_address(design: Design, washed: bool) -> str:
+def swatch_address(design: Design, washed: bool, middle: Middle | None = None) -> str:
     """Return where a knit row of a design is given."""
-    return f"{strands_address(design).replace('strands', 'swatches', 1)}&washed={int(washed)}"
+    return f"{strands_address(design, middle).replace('strands', 'swatches', 1)}&washed={int(washed)}"
+
+
+_MIDDLE = TypeAdapter(Middle)
+
+
+def _written(told: bytes) -> str:
+    return urlsafe_b64encode(zlib.compress(told)).decode()
 
 
 def swatches_of(reading: Reading) -> tuple[Knit, Knit]:
@@ -51,8 +67,33 @@ def written_in(yarn: str) -> Design:
     Raises:
         InputError: where it names none.
     """
+    return read_design(_read(yarn))
+
+
+def hands_in(hands: str) -> Middle | None:
+    """Return about what is reckoned, as an address says it; None where it says nothing.
+
+    Raises:
+        InputError: where it says what no hands are.
+    """
+    if not hands:
+        return None
     try:
-        text = zlib.decompressobj().decompress(urlsafe_b64decode(yarn), MOST_TEXT)
+        middle = _MIDDLE.validate_json(_read(hands))
+    except ValidationError:
+        raise InputError(Fault("hands", "this address names no hands")) from None
+    told = (middle.bend_to_twist, middle.set_share, *(each for _, *factors in middle.singles for each in factors))
+    if not all(0 <= each <= MOST_OTHERWISE for each in told):
+        raise InputError(Fault("hands", "this address names no hands"))
+    return middle
+
+
+MOST_OTHERWISE = 20.0
+"""Times that hands can do otherwise than is usual."""
+
+
+def _read(written: str) -> bytes:
+    try:
+        return zlib.decompressobj().decompress(urlsafe_b64decode(written), MOST_TEXT)
     except (zlib.error, binascii.Error, ValueError):
         raise InputError(Fault("yarn", "this address names no yarn")) from None
-    return read_design(text)

@@ -123,7 +123,7 @@ class YarnView:
         wedge = Wedge(abs(top.angle), self.display.settings.angle_from == "crosswise", self.display.angle(top.angle))
         made, view = self.reading.made, self.viewpoint
         title = titles.along(self.structure)
-        relief = Relief(strands_address(self.design), view.painted)
+        relief = Relief(strands_address(self.design, self.reading.constants.middle_of(made.node)), view.painted)
         inches = self.display.settings.inches
         return yarn_svg(made, self.dress, wedge, inches, title, view.reach, view.at, relief=relief)
 

@@ -10,12 +10,13 @@ from hypothesis import strategies as st
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.finish import cloth
-from pebble_wheel.mechanics.finish.moments import MOMENTS, at_moments, hidden_by_rest, rested
+from pebble_wheel.mechanics.finish.moments import MOMENTS, at_moments
 from pebble_wheel.mechanics.reading.uneven import bloomed, vary
 from pebble_wheel.mechanics.rest.balance import balanced_turns, fold_turns, loop_turns, resolve_made
 from pebble_wheel.mechanics.strand.single import turns_for_factor
 from pebble_wheel.mechanics.strand.structure import Bought, Member, OfBalanced, Ply, Rod, Single, Turns, equal_ply
 from pebble_wheel.mechanics.wash.bloom import Finish, growth, shrinkage
+from pebble_wheel.mechanics.wash.resting import hidden_by_rest, rested
 from pebble_wheel.mechanics.wash.swelling import swelling, wet_length, wet_over_dry
 from pebble_wheel.notation.design import structure_of
 from pebble_wheel.notation.draft import design_of

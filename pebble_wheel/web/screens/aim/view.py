@@ -227,6 +227,7 @@ def _picture(found: Candidate, judged: Judged, aim: Aim, form: AimForm, desk: De
     if not isinstance(made.node, Leaf):
         wedge = Wedge(abs(top.angle), display.settings.angle_from == "crosswise", display.angle(top.angle))
     dress = dress_of(found.begun_design.yarn)
+    filled = design_of(found.filled(desk.settings), desk.settings)
     drawing = yarn_svg(
         made,
         dress,
@@ -237,7 +238,7 @@ def _picture(found: Candidate, judged: Judged, aim: Aim, form: AimForm, desk: De
         under=halo(aimed, scale),
         over=grips(made, wedge, aimed, scale),
         frame=AIMED,
-        relief=Relief(strands_address(design_of(found.filled(desk.settings), desk.settings)), form.painted),
+        relief=Relief(strands_address(filled, desk.evaluator.constants.middle_of(made.node)), form.painted),
     )
     turns = desk.evaluator.loop_turns(made)
     loop = loop_svg(turns, top.diameter, list(dress.shown()), titles.loop(turns, display))

@@ -27,6 +27,7 @@ from pebble_wheel.web.screens.construct.form import NOWHERE, Work, matches
 from pebble_wheel.web.shared.base import LOT, Desk
 from pebble_wheel.web.shared.choices import Choice, choices_of
 from pebble_wheel.web.shared.compare import Beside, Compared, side_by_side
+from pebble_wheel.web.shared.thread import Thread
 from pebble_wheel.web.shared.yarn import Viewpoint, YarnView, view_of
 from pebble_wheel.wording.advice import Advice
 from pebble_wheel.wording.figures import (
@@ -254,6 +255,8 @@ class ConstructView:
     wrong: bool
     unmade: bool
     """Whether the draft makes no yarn, so that the picture is an older one."""
+    thread: Thread | None
+    """Of a kept yarn, where the whole page is asked for."""
 
     drawn_note = DRAWN_NOTE
     starts = choices_of({name: each.words for name, each in STARTS.items()})
@@ -281,6 +284,8 @@ def parts_of(work: Work, desk: Desk, said: str = "", changed: Kept | None = None
     faults: tuple[Fault, ...] = ()
     try:
         design = design_of(work.draft, desk.settings)
+        if work.number is not None:
+            desk = desk.for_yarn(work.number, design)
         seen = view_of(desk.evaluator, design, desk.display, Viewpoint(work.picture, work.reach, work.at, work.painted))
     except InputError as error:
         faults = in_fields(error).faults
@@ -312,6 +317,7 @@ def parts_of(work: Work, desk: Desk, said: str = "", changed: Kept | None = None
         compared=_compared(work, seen, desk) if seen else None,
         wrong=bool(faults or work.text_faults or work.moved_faults),
         unmade=bool(faults),
+        thread=desk.load_thread(work.number, "construct") if work.number is not None and refill else None,
     )
 
 

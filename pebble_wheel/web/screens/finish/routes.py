@@ -96,7 +96,7 @@ def _note(
     except InputError as error:
         noting = Noting(typed, error.faults)
         return _answer(request, connection, desk, kept, read_form({}, kept.design, desk.settings), noting)
-    done = writing.tried(lambda own: records.note(own, number, record))
+    done = writing.tried(lambda own: records.note(own, number, record, desk.learned.spinner.uid, typed))
     if isinstance(done, Message):
         noting = Noting(typed, unkept=done.words)
         return _answer(request, connection, desk, kept, read_form({}, kept.design, desk.settings), noting)

@@ -34,6 +34,7 @@ from pebble_wheel.web.screens.finish.form import FinishForm, finished_as
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.choices import choices_of
 from pebble_wheel.web.shared.drawn import strands_address, swatch_address, swatches_of
+from pebble_wheel.web.shared.thread import Thread
 from pebble_wheel.wording import titles
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.examples import Like, like
@@ -161,6 +162,7 @@ class FinishView:
     reason: Why | None
     factors: tuple[Factor, ...]
     measured: Measurements
+    thread: Thread | None
 
     washes = choices_of(WASH_WORDS)
     dryings = choices_of(DRYING_WORDS)
@@ -200,6 +202,7 @@ def view_of_finish(kept: Kept, form: FinishForm, records: Records, noting: Notin
     Raises:
         InputError: where the design cannot be made.
     """
+    desk = desk.for_yarn(kept.id, kept.design)
     display, evaluator = desk.display, desk.evaluator
     design = finished_as(kept.design, form.model)
     reading = evaluator.read(design)
@@ -228,6 +231,7 @@ def view_of_finish(kept: Kept, form: FinishForm, records: Records, noting: Notin
         reason=finish_why(form.asked, about, reading, form.finish, display),
         factors=factors_of(evaluator.constants),
         measured=_measured(moments, records, noting, display),
+        thread=desk.load_thread(kept.id, "finish"),
     )
 
 
@@ -255,7 +259,7 @@ def _pictures(
     scale = length_scale(made, max(each.grown_from(fresh) for each in moments.values()))
     colours = list(dress.shown())
     weighted = design.finish.drying if now.moment == "dried" and design.finish.wash != "none" else "free"
-    relief = Relief(strands_address(design), form.painted)
+    relief = Relief(strands_address(design, reading.constants.middle_of(made.node)), form.painted)
     plied = State(bloomed=False, thick=1.0, length=1.0)
     before = length_svg(made, dress, "before", titles.AS_PLIED, scale, 1.0, fresh.diameter, False, relief, plied)
     grown, title = now.grown_from(fresh), titles.at_moment(now.moment)
@@ -269,12 +273,13 @@ def _pictures(
 
 def _swatches(design: Design, reading: Reading, form: FinishForm) -> list[Patches]:
     """Return a patch of plain knit before and after the wash, both at one scale."""
+    middle = reading.constants.middle_of(reading.node)
     knits, colours = swatches_of(reading), tuple(dress_of(design.yarn).shown())
     sizes = patches(knits[0])
     found = []
     for washed, knit in enumerate(knits):
         said = titles.SWATCHES[washed]
-        relief = Relief(swatch_address(design, bool(washed)), form.painted)
+        relief = Relief(swatch_address(design, bool(washed), middle), form.painted)
         close, life = (
             Markup(swatch_svg(knit, patch, colours, f"knit-{washed}-{name}", f"{said}, {name}", relief, bool(washed)))
             for name, patch in sizes.items()

@@ -8,7 +8,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.settings import SNUG_OVER_RELAXED, UNIT_SETS, Settings
-from pebble_wheel.notation.wheel import read_pace, read_ratios
+from pebble_wheel.notation.wheel import read_pace, read_ratios, read_slots
 from pebble_wheel.store.settings import save
 from pebble_wheel.web.shared.base import AtDesk, Writing, render
 from pebble_wheel.web.shared.forms import Sent, texts
@@ -32,7 +32,7 @@ class SettingsView:
     @property
     def typed(self) -> dict[str, str]:
         """What stands in the fields that are typed."""
-        return {"ratios": self.settings.ratios, "pace": self.settings.pace, **self.sent}
+        return {"ratios": self.settings.ratios, "pace": self.settings.pace, "card": self.settings.card, **self.sent}
 
     snug = f"{SNUG_OVER_RELAXED - 1:.0%}"
 
@@ -64,6 +64,7 @@ def change(request: Request, writing: Writing, desk: AtDesk, sent: Sent) -> Resp
         chosen = _CHECKED.validate_python({**asdict(desk.settings), **typed, **_set_of(units)})
         read_ratios(chosen.ratios)
         read_pace(chosen.pace)
+        read_slots(chosen.card)
     except (ValidationError, InputError) as error:
         view = SettingsView(desk.settings, fault=_refused(error), sent=typed)
         return render(request, "screens/settings/page.html", view, 422)

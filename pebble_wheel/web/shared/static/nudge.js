@@ -13,7 +13,7 @@ export function changed(from) {
 
 /** Move the number at the head of a field. */
 function nudge(field, by) {
-  const found = field.value.match(/^\s*(\d+(?:[.,]\d+)?)(.*)$/s);
+  const found = (field.value || field.placeholder).match(/^\s*(\d+(?:[.,]\d+)?)(.*)$/s);
   if (!found) return;
   const value = Number(found[1].replace(",", "."));
   const step = stepFor(value);

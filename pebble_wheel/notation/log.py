@@ -1,0 +1,81 @@
+"""What stands in the log of a yarn besides what was measured: notes, and what sleeps until when."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Literal, cast, get_args
+
+from pebble_wheel.notation.amounts import read_number
+from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.form import Form
+from pebble_wheel.notation.record import Skein, Swatch
+from pebble_wheel.notation.sample import Sample
+
+Asleep = Literal["rest", "soak", "dry"]
+
+USUAL_HOURS: dict[Asleep, float] = {"rest": 24.0, "soak": 1 / 3, "dry": 36.0}
+"""On the bobbin, in water, and drying: common practice, no source."""
+
+MOST_HOURS = 2000.0
+
+LOG_FIELDS: dict[str, str] = {"what": "rest", "hours": "", "words": ""}
+
+
+@dataclass(frozen=True)
+class Note:
+    """Something written down."""
+
+    words: str
+
+
+@dataclass(frozen=True)
+class Sleep:
+    """A yarn or its singles left alone for a time."""
+
+    what: Asleep
+    hours: float
+
+    def until(self, noted_at: str) -> datetime:
+        """Return when it has slept enough."""
+        return datetime.fromisoformat(noted_at) + timedelta(hours=self.hours)
+
+
+Record = Sample | Skein | Swatch | Note | Sleep
+
+
+def read_note(typed: Mapping[str, str]) -> Note:
+    """Return a note.
+
+    Raises:
+        InputError: where nothing is written, or too much.
+    """
+    form = Form(typed, LOG_FIELDS)
+    words = form.note("words")
+    form.refuse()
+    if not words:
+        raise InputError(Fault("words", "write what is to be remembered"))
+    return Note(words)
+
+
+def read_sleep(typed: Mapping[str, str]) -> Sleep:
+    """Return what is left alone, and for how long; the usual time where none is said.
+
+    Raises:
+        InputError: where it cannot be read.
+    """
+    form = Form(typed, LOG_FIELDS)
+    what = cast(Asleep, form.one_of("what", get_args(Asleep)))
+    hours = form.read("hours", _hours)
+    form.refuse()
+    return Sleep(what, hours or USUAL_HOURS[what])
+
+
+def _hours(text: str, place: str) -> float:
+    """Return hours: ``24``, ``24 h``, ``20 min``, ``2 days``."""
+    words = text.lower().split()
+    units = {"min": 1 / 60, "minutes": 1 / 60, "h": 1.0, "hours": 1.0, "hour": 1.0, "day": 24.0, "days": 24.0}
+    unit = units.get(words[-1]) if words else None
+    hours = read_number(text if unit is None else " ".join(words[:-1]), place) * (unit or 1.0)
+    if not 0 < hours <= MOST_HOURS:
+        raise InputError(Fault(place, f"must be more than 0 and at most {MOST_HOURS:g} hours"))
+    return hours

@@ -1,0 +1,142 @@
+"""What the log of a yarn shows."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from itertools import groupby
+
+from pebble_wheel.mechanics.finish.moments import AtMoment
+from pebble_wheel.notation.design import Design, finish_of
+from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.log import LOG_FIELDS, Record
+from pebble_wheel.notation.sample import Sample, strand_of
+from pebble_wheel.store.records import DamagedRecord, Noted, kind_of, plan_of
+from pebble_wheel.web.shared.base import Desk
+from pebble_wheel.web.shared.choices import choices_of
+from pebble_wheel.web.shared.thread import Thread
+from pebble_wheel.wording.log import record_kind, record_words
+from pebble_wheel.wording.sampling import THE_YARN, strand_words
+from pebble_wheel.wording.thread import ASLEEP_WORDS, day_words
+
+REST_HOURS = 24.0
+
+
+@dataclass(frozen=True)
+class Line:
+    """One entry."""
+
+    id: int
+    kind: str
+    key: str
+    """Its kind as the store has it."""
+    words: str
+    by: str
+    """Who spun it, where several do."""
+    reference: bool
+
+
+@dataclass(frozen=True)
+class Day:
+    """What happened on one day."""
+
+    words: str
+    lines: tuple[Line, ...]
+
+
+@dataclass(frozen=True)
+class Noting:
+    """What was typed, and what came of it."""
+
+    typed: Mapping[str, str]
+    faults: tuple[Fault, ...] = ()
+    unkept: str = ""
+    struck: tuple[str, int] | None = None
+
+
+@dataclass(frozen=True)
+class LogView:
+    """The page."""
+
+    number: int
+    name: str
+    thread: Thread
+    days: list[Day]
+    damaged: list[DamagedRecord]
+    typed: dict[str, str]
+    faults: dict[str, str]
+    unkept: str
+    struck: tuple[str, int] | None
+
+    sleeps = choices_of(ASLEEP_WORDS)
+
+
+def view_of_log(
+    number: int,
+    design: Design,
+    log: list[Noted[Record] | DamagedRecord],
+    names: dict[str, str],
+    thread: Thread,
+    noting: Noting,
+    desk: Desk,
+) -> LogView:
+    """Return what the page shows.
+
+    Args:
+        number: of the design.
+        design: as it is now.
+        log: its entries.
+        names: of everybody that spins, by uid.
+        thread: of the yarn.
+        noting: what was typed.
+        desk: of the person.
+    """
+    entries = [each for each in log if isinstance(each, Noted)]
+    lines = [(_day(each), _line(each, names, desk)) for each in reversed(entries)]
+    days = [Day(words, tuple(line for _, line in own)) for words, own in groupby(lines, lambda each: each[0])]
+    return LogView(
+        number,
+        design.name,
+        thread,
+        days,
+        [each for each in log if isinstance(each, DamagedRecord)],
+        {**LOG_FIELDS, **noting.typed},
+        {fault.place: fault.message for fault in noting.faults},
+        noting.unkept,
+        noting.struck,
+    )
+
+
+def _day(noted: Noted[Record]) -> str:
+    return day_words(datetime.fromisoformat(noted.noted_at).astimezone())
+
+
+def _line(noted: Noted[Record], names: dict[str, str], desk: Desk) -> Line:
+    record, kind = noted.record, record_kind(noted.record)
+    plan = plan_of(noted)
+    moments = _moments(plan, desk)
+    words = record_words(record, moments, desk.display)
+    if isinstance(record, Sample):
+        kind = f"{kind} of {_strand(record.strand, plan)}"
+    by = names.get(noted.spinner, "") if len(names) > 1 else ""
+    return Line(noted.id, kind, kind_of(record), words, by, noted.reference)
+
+
+def _strand(path: str, plan: Design | None) -> str:
+    if path == "yarn" or plan is None:
+        return THE_YARN
+    try:
+        return strand_words(strand_of(plan, path))
+    except InputError:
+        return THE_YARN
+
+
+def _moments(plan: Design | None, desk: Desk) -> tuple[AtMoment, AtMoment] | None:
+    """Return a yarn as plied and as finished; None where it cannot be made any more."""
+    if plan is None:
+        return None
+    try:
+        reading = desk.evaluator.read(plan)
+    except InputError:
+        return None
+    moments = desk.evaluator.moments(reading, finish_of(plan), REST_HOURS)
+    return moments["fresh"], moments["dried"]

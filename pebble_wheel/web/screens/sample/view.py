@@ -1,0 +1,343 @@
+"""What the sample screen shows: the strands side by side, the verdict, the form, and what was sampled before."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from itertools import pairwise
+
+from markupsafe import Markup
+
+from pebble_wheel.drawing.dress import Dress, dress_of
+from pebble_wheel.drawing.sampled import Side, hanging_fold_svg, side_svg, tallest_of
+from pebble_wheel.mechanics.learning.correct import in_hand
+from pebble_wheel.mechanics.learning.factors import put_in
+from pebble_wheel.mechanics.learning.model import Lessons, learn
+from pebble_wheel.mechanics.memory import Memory
+from pebble_wheel.mechanics.reading.constants import Constants
+from pebble_wheel.mechanics.rest.balance import NoBalanceError, balanced_turns, fold
+from pebble_wheel.mechanics.strand.settling import make, make_nest
+from pebble_wheel.mechanics.strand.state import Made
+from pebble_wheel.mechanics.strand.structure import Node, Rod, Single
+from pebble_wheel.notation.address import WHOLE, Address
+from pebble_wheel.notation.design import BoughtModel, Design, NodeModel, structure_of, walk
+from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.sample import SAMPLE_FIELDS, Sample, strand_of
+from pebble_wheel.notation.settings import Settings
+from pebble_wheel.store.records import Noted
+from pebble_wheel.web.shared.base import Desk
+from pebble_wheel.web.shared.choices import Choice, choices_of
+from pebble_wheel.web.shared.learned import noted_of
+from pebble_wheel.web.shared.thread import Thread
+from pebble_wheel.wording.examples import Like, like
+from pebble_wheel.wording.names import METHOD_WORDS, STAGE_WORDS
+from pebble_wheel.wording.sampling import (
+    COUNTED_WORDS,
+    FOLD_WORDS,
+    PLAN,
+    REFERENCE,
+    SPUN_AS_WORDS,
+    TAKEN_WORDS,
+    THE_YARN,
+    TUG_WORDS,
+    Both,
+    ReadingWords,
+    VerdictWords,
+    newest_words,
+    reading_words,
+    sample_words,
+    strand_words,
+    taken_words,
+    verdict_words,
+)
+from pebble_wheel.wording.thread import day_words
+from pebble_wheel.workshop.hands import hands_of, slots_in
+from pebble_wheel.workshop.learn import node_of, yarns_of
+from pebble_wheel.workshop.take import Taken, taken_as_plan
+from pebble_wheel.workshop.verdict import Judged, judge_sample
+
+
+@dataclass(frozen=True)
+class SideBySide:
+    """A strand as planned, to match or newest."""
+
+    label: str
+    picture: Markup
+
+
+@dataclass(frozen=True)
+class Line:
+    """A sample noted before."""
+
+    id: int
+    day: str
+    strand: str
+    words: str
+    reference: bool
+    can_refer: bool
+    """Whether it may become the one to match."""
+
+
+@dataclass(frozen=True)
+class Newest:
+    """The newest sample of the strand, judged."""
+
+    id: int
+    words: str
+    readings: tuple[ReadingWords, ...]
+    verdict: VerdictWords
+    take: tuple[Both, ...]
+    """What would change if it were taken as the plan; nothing where it tells nothing of size or twist."""
+
+
+@dataclass(frozen=True)
+class SampleView:
+    """The page."""
+
+    number: int
+    name: str
+    thread: Thread
+    strand: str
+    strands: list[Choice]
+    single: bool
+    typed: dict[str, str]
+    faults: dict[str, str]
+    unkept: str
+    said: str
+    struck: int | None
+    sides: list[SideBySide]
+    newest: Newest | None
+    lines: list[Line]
+    slots: list[Choice]
+    told: bool
+    """Whether there is something that the spinner was told to do otherwise than planned."""
+    confirm: int | None
+    """A sample that is to become the one to match, instead of another; it is asked once more."""
+    like: Like
+    planned_angle: float
+    """Degrees as shown, at which the strand is planned to lean."""
+    leans: str
+    hung: str
+    inches: bool
+    crosswise: bool
+
+    folds = tuple((word, words, Markup(hanging_fold_svg(word, words))) for word, words in FOLD_WORDS.items())
+    methods = choices_of(METHOD_WORDS)
+    counts = choices_of(COUNTED_WORDS)
+    stages = choices_of(STAGE_WORDS)
+    takens = choices_of(TAKEN_WORDS)
+    tugs = choices_of({"": "not tugged", **TUG_WORDS})
+    wets = choices_of({"dry": "dry", "wet": "wet"})
+    ways = choices_of({"Z": "Z", "S": "S"})
+    spuns = choices_of(SPUN_AS_WORDS)
+
+
+@dataclass(frozen=True)
+class Entry:
+    """What was typed, and what came of it."""
+
+    typed: Mapping[str, str]
+    faults: tuple[Fault, ...] = ()
+    unkept: str = ""
+    said: str = ""
+    struck: int | None = None
+    confirm: int | None = None
+
+
+@dataclass(frozen=True)
+class Bench:
+    """A strand of a design, what was sampled of it, and what was learned."""
+
+    number: int
+    design: Design
+    strand: str
+    desk: Desk
+    samples: list[Noted[Sample]]
+    """Of this strand, the first first."""
+
+    @property
+    def rod(self) -> Rod:
+        """By which it is reckoned, untaught."""
+        return Constants().rod
+
+    @property
+    def reference(self) -> Noted[Sample] | None:
+        """The sample to match."""
+        return next((each for each in self.samples if each.reference), None)
+
+    def node(self, memory: Memory | None = None) -> Node:
+        """Return the strand itself."""
+        return node_of(self.design, self.strand, self.rod, memory)
+
+    @property
+    def others(self) -> Lessons:
+        """What all other yarns have taught."""
+        return self.desk.learned.without(self.number, self.design)
+
+    def judged(self, noted: Noted[Sample]) -> Judged | None:
+        """Return a sample judged; None where its plan cannot be read or made."""
+        sample = noted_of(noted)
+        reference = self.reference
+        to = noted_of(reference) if reference and reference.id != noted.id else None
+        if sample is None:
+            return None
+        lessons = self.desk.learned.lessons or learn([])
+        try:
+            return judge_sample(sample, to, lessons, self.others, hands_of(self.desk.settings), self.rod)
+        except (InputError, NoBalanceError):
+            return None
+
+    def as_made(self, noted: Noted[Sample]) -> Node:
+        """Return the strand as a sample says it was made: the likeliest of all that would read so."""
+        learnable = noted_of(noted)
+        yarns = yarns_of([learnable], self.rod) if learnable else {}
+        node = self.node()
+        for yarn in yarns.values():
+            found = in_hand(self.others, yarn)
+            node, _ = put_in(node, self.rod, {column: each.mean for column, each in found.items()})
+        return node
+
+    def taken(self, noted: Noted[Sample]) -> Taken | None:
+        """Return the plan that a sample would make; None where it tells nothing of size or twist."""
+        learnable = noted_of(noted)
+        if learnable is None or learnable.sample.taken == "yarn":
+            return None
+        yarns = yarns_of([learnable], self.rod)
+        if not yarns:
+            return None
+        found = in_hand(self.others, next(iter(yarns.values())))
+        return taken_as_plan(self.design, self.strand, found)
+
+
+def strands_in(design: Design) -> list[Choice]:
+    """Return the strands that can be sampled, the innermost first, those alike once; what is bought others made."""
+    alike: dict[Node, tuple[Address, NodeModel]] = {}
+    for path, _, model in walk(design.yarn):
+        if not isinstance(model, BoughtModel):
+            alike.setdefault(structure_of(model), (path, model))
+    found = list(alike.values())
+    words = [strand_words(model) for _, model in found]
+    return [
+        Choice(path, THE_YARN if path == WHOLE else _numbered(path, said, words.count(said) > 1))
+        for (path, _), said in reversed(list(zip(found, words, strict=True)))
+    ]
+
+
+def _numbered(path: Address, said: str, several: bool) -> str:
+    return f"{said} {path.place + 1}" if several and path.place is not None else said
+
+
+def view_of_sample(
+    bench: Bench,
+    log: list[Noted[Sample]],
+    name: str,
+    thread: Thread,
+    entry: Entry,
+) -> SampleView:
+    """Return what the page shows."""
+    desk, display = bench.desk, bench.desk.display
+    newest = bench.samples[-1] if bench.samples else None
+    judged = bench.judged(newest) if newest else None
+    words = {each.value: each.words for each in strands_in(bench.design)}
+    node = bench.node()
+    reckoned = make(node)
+    typed = {**SAMPLE_FIELDS, "method": desk.settings.wpi_method, "strand": bench.strand, **entry.typed}
+    told = bool(judged and judged.changes and judged.asked != (newest.record.asked if newest else None))
+    if "spun_as" not in entry.typed and told:
+        typed["spun_as"] = "told"
+    return SampleView(
+        number=bench.number,
+        name=name,
+        thread=thread,
+        strand=bench.strand,
+        strands=strands_in(bench.design),
+        single=isinstance(node, Single),
+        typed=typed,
+        faults={fault.place: fault.message for fault in entry.faults},
+        unkept=entry.unkept,
+        said=entry.said,
+        struck=entry.struck,
+        sides=_sides(bench, reckoned, newest),
+        newest=_newest(bench, newest, judged) if newest and judged else None,
+        lines=[_line(each, words, bench) for each in reversed(log)],
+        slots=slots_of(desk.settings),
+        told=told,
+        confirm=entry.confirm,
+        like=like(desk.settings),
+        planned_angle=round(display.degrees(float(reckoned.state.angle))),
+        leans="z" if float(reckoned.state.twist_now) >= 0 else "s",
+        hung=display.hung,
+        inches=desk.settings.inches,
+        crosswise=desk.settings.angle_from == "crosswise",
+    )
+
+
+def slots_of(settings: Settings) -> list[Choice]:
+    """Return what lies between two slots of the person's card, thickest yarn first."""
+    slots = slots_in(settings)
+    return [Choice(f"between {low:g} and {high:g}", f"{low:g}–{high:g}") for low, high in pairwise(slots)]
+
+
+def _newest(bench: Bench, newest: Noted[Sample], judged: Judged) -> Newest:
+    display, lessons = bench.desk.display, bench.desk.learned.lessons
+    weighed = lessons is not None and any(each.method == "weighed" for yarn in lessons.yarns for each in yarn.readings)
+    return Newest(
+        newest.id,
+        sample_words(newest.record, display),
+        tuple(reading_words(each, display) for each in judged.told),
+        verdict_words(judged, newest.record, weighed, display),
+        _take(bench, newest),
+    )
+
+
+def _take(bench: Bench, newest: Noted[Sample]) -> tuple[Both, ...]:
+    """Return what would change; nothing where a sample is of another plan, or could not be made as one."""
+    taken = bench.taken(newest)
+    if taken is None:
+        return ()
+    try:
+        before, after = (bench.desk.evaluator.read(each) for each in (bench.design, taken.design))
+    except InputError:
+        return ()
+    return taken_words(before, after, bench.desk.display)
+
+
+def _line(noted: Noted[Sample], words: dict[str, str], bench: Bench) -> Line:
+    day = day_words(datetime.fromisoformat(noted.noted_at).astimezone())
+    strand = words.get(noted.record.strand, "a strand that is no more")
+    said = sample_words(noted.record, bench.desk.display)
+    return Line(noted.id, day, strand, said, noted.reference, noted.record.strand == bench.strand)
+
+
+def _sides(bench: Bench, plain: Made, newest: Noted[Sample] | None) -> list[SideBySide]:
+    dress = _dress_at(bench.design, bench.strand)
+    found = [_side(PLAN, "plan", plain, bench.rod)]
+    reference = bench.reference
+    if reference is not None:
+        found.append(_side(REFERENCE, "reference", make(bench.as_made(reference)), bench.rod))
+    if newest is not None and newest is not reference:
+        day = day_words(datetime.fromisoformat(newest.noted_at).astimezone())
+        found.append(_side(newest_words(day), "newest", make(bench.as_made(newest)), bench.rod))
+    tallest = tallest_of(found)
+    return [SideBySide(each.label, Markup(side_svg(each, dress, tallest))) for each in found]
+
+
+def _side(label: str, name: str, made: Made, rod: Rod) -> Side:
+    folded: Made | None = None
+    if isinstance(made.node, Single):
+        doubled = fold(made.node)
+        folded = make_nest(doubled, (made,), balanced_turns(doubled, rod, (made,)))
+    return Side(label, name, made, folded)
+
+
+def _dress_at(design: Design, path: str) -> Dress:
+    def within(dress: Dress) -> Dress | None:
+        if dress.part == path:
+            return dress
+        for strands in dress.members:
+            for strand in strands:
+                found = within(strand)
+                if found is not None:
+                    return found
+        return None
+
+    return within(dress_of(design.yarn)) or dress_of(strand_of(design, path))

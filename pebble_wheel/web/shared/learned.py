@@ -1,0 +1,89 @@
+"""Whose hands a screen reckons with, and what their samples have taught: looked up once for a request."""
+
+import sqlite3
+from dataclasses import dataclass, field, replace
+
+from pebble_wheel.mechanics.learning.model import Lessons, YarnMeasured, learn
+from pebble_wheel.mechanics.memory import Memory
+from pebble_wheel.mechanics.reading.constants import Constants
+from pebble_wheel.notation.design import Design
+from pebble_wheel.notation.log import Record
+from pebble_wheel.notation.record import Skein
+from pebble_wheel.notation.sample import Asked, Sample
+from pebble_wheel.store import records, spinners
+from pebble_wheel.workshop.evaluator import Evaluator
+from pebble_wheel.workshop.learn import Key, Noted, sample_of, yarns_of
+
+
+@dataclass(frozen=True)
+class Learned:
+    """What is known of the spinner at the wheel."""
+
+    spinner: spinners.Spinner = field(default_factory=lambda: spinners.Spinner(records.FIRST, ""))
+    entries: tuple[records.Noted[Record], ...] = ()
+    yarns: dict[Key, YarnMeasured] = field(default_factory=dict)
+    lessons: Lessons | None = None
+    """None where they have no samples."""
+    counted: bool = True
+    """Whether screens reckon with them; a switch shows what they say without."""
+
+    def evaluator(self, evaluator: Evaluator, measured: YarnMeasured | None = None) -> Evaluator:
+        """Return an evaluator that reckons with what was learned, and with readings of the very yarn."""
+        return evaluator.taught(self.lessons, measured) if self.counted else evaluator
+
+    def asked(self, number: int, design: Design) -> Asked:
+        """Return how a yarn was last asked to be spun."""
+        key = yarn_key(number, design)
+        last = [asked for known, asked in self.yarns if known == key]
+        return last[-1] if last else Asked()
+
+    def of_yarn(self, number: int, design: Design) -> YarnMeasured | None:
+        """Return what was measured of a yarn as it is spun now; None where nothing was, or where it is not to count."""
+        key = yarn_key(number, design), self.asked(number, design)
+        return self.yarns.get(key) if self.counted else None
+
+    def without(self, number: int, design: Design) -> Lessons:
+        """Return what all other yarns have taught."""
+        own = yarn_key(number, design)
+        return learn(yarn for (key, _), yarn in self.yarns.items() if key != own)
+
+
+def yarn_key(number: int, design: Design) -> str:
+    """Return by what a yarn is known among a spinner's: its design as it was planned, whatever its name or wash."""
+    return f"{number} {design.yarn.model_dump_json(exclude_none=True)}"
+
+
+def noted_of(entry: records.Noted[Record]) -> Noted | None:
+    """Return an entry as a sample that can be learned from; None where it is none, or its plan cannot be read."""
+    record = entry.record
+    sample = record if isinstance(record, Sample) else sample_of(record) if isinstance(record, Skein) else None
+    plan = records.plan_of(entry)
+    if sample is None or plan is None:
+        return None
+    return Noted(entry.id, plan, yarn_key(entry.design, plan), sample, entry.struck)
+
+
+class Learning:
+    """What was learned lately, by spinner, as long as nothing of theirs changes."""
+
+    def __init__(self) -> None:
+        self._known = Memory(MOST_SPINNERS)
+        self._reckoned = Memory(MOST_RECKONED)
+
+    def of(self, connection: sqlite3.Connection, store: str, uid: str, counted: bool) -> Learned:
+        """Return what is known of a spinner, or of the first where there is nobody such."""
+        spinner = spinners.known(connection, uid)
+        state = records.state_of(connection, spinner.uid)
+
+        def work() -> Learned:
+            entries = records.by_spinner(connection, spinner.uid)
+            several = [noted for noted in map(noted_of, entries) if noted]
+            yarns = yarns_of(several, Constants().rod, self._reckoned)
+            lessons = learn(yarns.values()) if yarns else None
+            return Learned(spinner, tuple(entries), yarns, lessons)
+
+        return replace(self._known.recall((store, spinner, state), work), counted=counted)
+
+
+MOST_SPINNERS, MOST_RECKONED = 8, 2048
+"""Whose lessons, and how many strands as reckoned, are kept at hand."""

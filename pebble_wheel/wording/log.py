@@ -1,0 +1,58 @@
+"""The entries of a log in words."""
+
+from typing import assert_never
+
+from pebble_wheel.mechanics.finish.moments import AtMoment
+from pebble_wheel.notation.log import Note, Record, Sleep
+from pebble_wheel.notation.record import Skein, Swatch
+from pebble_wheel.notation.sample import Sample
+from pebble_wheel.wording.display import Display
+from pebble_wheel.wording.finishing import skein_words, swatch_words
+from pebble_wheel.wording.sampling import sample_words
+from pebble_wheel.wording.thread import slept_words
+
+UNMADE = "of a plan that cannot be made any more."
+
+
+def record_kind(record: Record) -> str:
+    """Return what an entry is."""
+    match record:
+        case Sample():
+            return "sample"
+        case Skein():
+            return "skein"
+        case Swatch():
+            return "swatch"
+        case Note():
+            return "note"
+        case Sleep():
+            return "rest"
+        case _:
+            assert_never(record)
+
+
+def record_words(record: Record, predicted: tuple[AtMoment, AtMoment] | None, display: Display) -> str:
+    """Return what an entry says.
+
+    Args:
+        record: the entry.
+        predicted: its yarn as plied and as finished; None where it cannot be made any more.
+        display: units.
+    """
+    match record:
+        case Sample():
+            return sample_words(record, display)
+        case Skein():
+            if predicted is None:
+                return f"{UNMADE} {record.note}".strip()
+            return skein_words(record, predicted[record.stage == "finished"], display)
+        case Swatch():
+            if predicted is None:
+                return f"{UNMADE} {record.note}".strip()
+            return swatch_words(record, predicted[1].grown_from(predicted[0]), display)
+        case Note():
+            return record.words
+        case Sleep():
+            return slept_words(record.what, record.hours)
+        case _:
+            assert_never(record)

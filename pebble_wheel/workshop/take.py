@@ -1,0 +1,85 @@
+"""A design as a sample says that it came out: the sample taken as the plan."""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import assert_never
+
+from pebble_wheel.mechanics.learning.correct import Deviation
+from pebble_wheel.mechanics.learning.factors import Column, Factor
+from pebble_wheel.notation.design import (
+    BoughtModel,
+    ChainModel,
+    CoreSpunModel,
+    Design,
+    NodeModel,
+    PlyModel,
+    SingleModel,
+    TwistModel,
+    WrappedModel,
+    structure_of,
+)
+from pebble_wheel.notation.sample import strand_of
+
+
+@dataclass(frozen=True)
+class Taken:
+    """A plan that a sample would make."""
+
+    design: Design
+
+
+def taken_as_plan(design: Design, strand: str, found: Mapping[Column, Deviation]) -> Taken:
+    """Return a design with a strand, and those planned alike, of the size and twist that a sample came out with.
+
+    Args:
+        design: the plan.
+        strand: the address of what was sampled.
+        found: how far it is off.
+
+    Raises:
+        InputError: where the design has no such strand.
+    """
+    by: dict[Factor, float] = {}
+    for (factor, _), each in found.items():
+        by.setdefault(factor, each.mean)
+    alike = structure_of(strand_of(design, strand))
+
+    def within(model: NodeModel) -> NodeModel:
+        if structure_of(model) == alike:
+            return _as_made(model, by)
+        match model:
+            case SingleModel() | BoughtModel():
+                return model
+            case PlyModel():
+                return model.model_copy(update={"strands": [within(each) for each in model.strands]})
+            case ChainModel():
+                return model.model_copy(update={"strand": within(model.strand)})
+            case CoreSpunModel():
+                return model.model_copy(update={"core": within(model.core)})
+            case WrappedModel():
+                return model.model_copy(update={"binder": within(model.binder), "wrapper": within(model.wrapper)})
+            case _:
+                assert_never(model)
+
+    return Taken(design.model_copy(update={"yarn": within(design.yarn)}))
+
+
+def _as_made(model: NodeModel, by: Mapping[Factor, float]) -> NodeModel:
+    match model:
+        case SingleModel():
+            tex = float(f"{model.tex * math.exp(by.get('size', 0.0)):.4g}")
+            return model.model_copy(update={"tex": tex, "twist": _twisted(model.twist, by.get("twist", 0.0))})
+        case PlyModel() | ChainModel():
+            return model.model_copy(update={"twist": _twisted(model.twist, by.get("ply", 0.0))})
+        case BoughtModel() | CoreSpunModel() | WrappedModel():
+            return model
+        case _:
+            assert_never(model)
+
+
+def _twisted(twist: TwistModel, off: float) -> TwistModel:
+    times = math.exp(off)
+    if twist.of_balanced is not None:
+        return twist.model_copy(update={"of_balanced": float(f"{twist.of_balanced * times:.4g}")})
+    return twist.model_copy(update={"turns_per_m": float(f"{(twist.turns_per_m or 0.0) * times:.4g}")})
