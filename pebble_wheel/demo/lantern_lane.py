@@ -147,13 +147,13 @@ FIRST_NAME, SECOND_NAME = "Wick", "Tallow"
 MEASURED: dict[str, tuple[Skein | Swatch, ...]] = {
     "Fisher's jersey": (
         Skein("plied", False, None, None, 17.0, "relaxed", 2.0, "off the wheel"),
-        Skein("finished", False, 262.0, 91.0, 15.0, "relaxed", 1.5, "first skein"),
-        Skein("finished", False, 214.0, 76.0, 17.5, "snug", 2.5, "second skein, spun on a tired evening"),
+        Skein("finished", False, 262.0, 108.0, 15.0, "relaxed", 1.5, "first skein"),
+        Skein("finished", False, 214.0, 88.0, 17.5, "snug", 2.5, "second skein, spun on a tired evening"),
         Swatch(3.25, 29.0, 27.0, 40.0, 39.0, 900.0, "yes", "the puppet's chest, ribbed hem"),
     ),
     "Dragon's scarf": (
         Skein("finished", True, None, None, 14.0, "relaxed", None, "still wet, could not wait"),
-        Skein("finished", False, 310.0, 78.0, 16.0, "card", 0.5, ""),
+        Skein("finished", False, 310.0, 103.0, 16.0, "card", 0.5, ""),
         Swatch(4.0, 24.0, 23.0, 33.0, 33.0, 300.0, "unsure", "gauge moved, the stitches look as crisp as before"),
     ),
 }

@@ -156,8 +156,8 @@ def _noted(hand: Hand, made: Made, design: Design) -> Iterator[Event]:
     sample = Sample(
         made.single,
         places=4,
-        thick_mm=INCH / round(INCH / thick, 1) * (2.2 if made.slip == "wraps" else 1.0),
-        fold_turns=fold and round(fold) * (0.1 if made.slip == "fold" else 1.0),
+        thick_mm=INCH / round(INCH / thick, 1) * (1.8 if made.slip == "wraps" else 1.0),
+        fold_turns=fold and round(fold) * (0.45 if made.slip == "fold" else 1.0),
         turns_per_m=round(of("turns", "count", 1, node)) if made.counted else None,
         angle=round(of("angle", "eye", 3, node)) if made.leans else None,
     )

@@ -29,6 +29,7 @@ from pebble_wheel.web.screens.construct import routes as construct
 from pebble_wheel.web.screens.devices import routes as devices
 from pebble_wheel.web.screens.fibre import routes as fibre
 from pebble_wheel.web.screens.finish import routes as finish
+from pebble_wheel.web.screens.hands import routes as hands
 from pebble_wheel.web.screens.log import routes as log
 from pebble_wheel.web.screens.notebook import routes as notebook
 from pebble_wheel.web.screens.project import routes as project
@@ -56,7 +57,7 @@ from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.starts import FIRST, STARTS, start
 
 LOCAL_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
-SCREENS = (shelf, versions, fibre, project, aim, construct, sample, finish, log, notebook, devices, settings)
+SCREENS = (shelf, versions, fibre, project, aim, construct, sample, finish, log, hands, notebook, devices, settings)
 
 
 def create_app(database: Path, hosts: list[str] | None = None, demo: bool = False, paired_at: str = "") -> FastAPI:

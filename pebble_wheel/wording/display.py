@@ -21,6 +21,10 @@ class Display:
     """Says figures by a person's settings."""
 
     settings: Settings = field(default_factory=Settings)
+    card_bias: float = 0.0
+    """By how much the person's gauge card reads thick, a logarithm, as samples have taught it."""
+    card_off: float = CARD.off
+    """Standard deviation of what it reads besides."""
 
     def twist(self, turns_per_m: float) -> str:
         """Return a twist, without sign."""
@@ -186,13 +190,22 @@ class Display:
         low, high = self._wpi_ends(band)
         return _range(f"{low:.0f}", f"{high:.0f}", " wpi")
 
+    def true_range(self, band: Band) -> str:
+        """Return relaxed wraps as they truly are, whatever a card says."""
+        return _range(f"{band.p10:.0f}", f"{band.p90:.0f}", " wpi")
+
+    @property
+    def by_card(self) -> bool:
+        """Whether the person counts wraps with a gauge card."""
+        return self.settings.wpi_method == "card"
+
     @property
     def wpi_words(self) -> str:
         """The method in words."""
         return {
             "relaxed": "relaxed wraps",
             "snug": "snug wraps",
-            "card": "gauge card, your bias not yet learned",
+            "card": "gauge card, your bias not yet learned" if self.card_off >= CARD.off else "as your card will say",
         }[self.settings.wpi_method]
 
     def weight_classes(self, band: Band) -> str:
@@ -204,8 +217,9 @@ class Display:
 
     def _wpi_ends(self, band: Band) -> tuple[float, float]:
         if self.settings.wpi_method == "card":
-            off = math.hypot(CARD.off, math.log(band.p90 / band.p10) / (2 * TEN_TO_NINETY))
-            return band.p50 * math.exp(-TEN_TO_NINETY * off), band.p50 * math.exp(TEN_TO_NINETY * off)
+            off = math.hypot(self.card_off, math.log(band.p90 / band.p10) / (2 * TEN_TO_NINETY))
+            middle = band.p50 * math.exp(-self.card_bias)
+            return middle * math.exp(-TEN_TO_NINETY * off), middle * math.exp(TEN_TO_NINETY * off)
         return self.settings.wraps(band.p10), self.settings.wraps(band.p90)
 
 

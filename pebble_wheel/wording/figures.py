@@ -13,6 +13,7 @@ from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.state import NestState
 from pebble_wheel.mechanics.strand.structure import Bought, Chain, CoreSpun, Leaf, Ply, Single, Wrapped
 from pebble_wheel.wording.display import Display
+from pebble_wheel.wording.hands import behind_words
 from pebble_wheel.wording.names import Row, rest_words
 from pebble_wheel.workshop.refit import Held
 
@@ -102,6 +103,8 @@ def yarn_figures(reading: Reading, display: Display) -> list[Figure]:
     plied = "as spun" if isinstance(top.node, Leaf) else "as plied"
     found.append(Figure(plied, display.wpi_range(reading.wpi_as_plied), "wpi@yarn"))
     found.append(Figure("finished", display.wpi_range(reading.wpi_finished), "wpi-finished@yarn", strong=True))
+    if display.by_card:
+        found.append(Figure("truly", display.true_range(reading.wpi_finished), "wpi-finished@yarn"))
     return found
 
 
@@ -197,8 +200,7 @@ def level_figures(row: Row, display: Display) -> list[Figure]:
 
 def sure_words(reading: Reading) -> str:
     """Return what the ranges hold, and what they were worked out from."""
-    samples = reading.constants.own_samples
-    said = f"Ranges hold 8 lengths of 10: {VARIANTS:,} variants, {samples} own samples."
+    said = f"Ranges hold 8 lengths of 10: {VARIANTS:,} variants. {behind_words(reading.constants, reading.node)}"
     if any(float(level.node.size_off) > MEASURED_WELL for level in reading.levels if isinstance(level.node, Single)):
         said += " They are wide because a card, or a range, said how thick a single is: weigh a length of it."
     return said

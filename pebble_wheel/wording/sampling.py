@@ -273,6 +273,7 @@ def _spent_words(left: float) -> VerdictWords:
     return VerdictWords(f"{100 * left:.0f} % of its spun twist is left in this single: it holds.", (), (), False)
 
 
+GONE = "a strand that is no more"
 PLAN, REFERENCE, THE_YARN = "as planned", "to match", "the yarn"
 
 

@@ -62,12 +62,12 @@ class Evaluator:
         )
         self._turn = Turns()
 
-    def taught(self, lessons: Lessons | None, measured: YarnMeasured | None = None) -> "Evaluator":
+    def taught(self, lessons: Lessons | None, whose: str, measured: YarnMeasured | None = None) -> "Evaluator":
         """Return one that reads by what samples have taught, and shares its turns and its memory with this one."""
         if lessons is self.constants.lessons and measured is self.constants.measured:
             return self
         other = copy(self)
-        other.constants = replace(self.constants, lessons=lessons, measured=measured)
+        other.constants = replace(self.constants, lessons=lessons, whose=whose, measured=measured)
         return other
 
     def about(self, middle: Middle | None) -> "Evaluator":

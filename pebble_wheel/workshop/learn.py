@@ -2,13 +2,14 @@
 
 from collections.abc import Hashable, Iterable
 from dataclasses import dataclass
+from datetime import datetime, timedelta
 
 import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.learning.factors import Column, Group, main_group
-from pebble_wheel.mechanics.learning.model import Lessons, Measured, YarnMeasured, learn
+from pebble_wheel.mechanics.learning.model import Measured, YarnMeasured
 from pebble_wheel.mechanics.learning.noise import BY_WORD, Method, interval_off, noise_of, scatter
 from pebble_wheel.mechanics.learning.outcomes import FOLDED, Outcome, Reckoned, natural, reckon, told
 from pebble_wheel.mechanics.memory import Memory
@@ -30,8 +31,8 @@ SHEEPISH = 0.15
 """Standard deviation of "as it should", which nobody counted (assumed)."""
 
 
-Key = tuple[str, Asked]
-"""By what a yarn is known: its plan, and how it was asked to be spun."""
+Key = tuple[str, Asked, int]
+"""By what a yarn is known: its plan, how it was asked to be spun, and which of those it is."""
 
 
 @dataclass(frozen=True)
@@ -45,6 +46,9 @@ class Noted:
     sample: Sample
     struck: frozenset[str] = frozenset()
     """Readings of it that are not to count."""
+    noted_at: datetime | None = None
+    whole: bool = False
+    """Whether it is a skein: of one yarn several may be measured."""
 
 
 @dataclass(frozen=True)
@@ -178,20 +182,52 @@ def _told(given: _Given, sample: Sample, node: Node, fresh: Reckoned, shown: Rec
 
 
 def yarns_of(several: Iterable[Noted], rod: Rod, memory: Memory | None = None) -> dict[Key, YarnMeasured]:
-    """Return the yarns that samples are of: those of one plan, spun as it was asked for, are of one yarn.
+    """Return the yarns that samples are of, in the order in which they were begun.
 
-    A sample whose strand is not there any more, or that cannot be made, teaches nothing.
+    Samples of one plan, spun as it was asked for, are of one yarn, until a strand is sampled anew or a month has gone
+    by. A sample whose strand is not there any more, or that cannot be made, teaches nothing.
+
+    Args:
+        several: the samples of one spinner, the first first.
+        rod: of the energy model, untaught.
+        memory: of what was reckoned lately.
     """
     told_by: dict[Key, list[tuple[Noted, Told]]] = {}
+    begun: dict[tuple[str, Asked], _Begun] = {}
     for noted in several:
         try:
             node = node_of(noted.design, noted.sample.strand, rod, memory)
             readings = told_of(noted.sample, node, rod, finish_of(noted.design), memory)
         except (InputError, NoBalanceError):
             continue
-        own = told_by.setdefault((noted.plan, noted.sample.asked), [])
+        of = noted.plan, noted.sample.asked
+        begun[of] = begun.get(of, _NOTHING_BEGUN).with_one(noted)
+        own = told_by.setdefault((*of, begun[of].number), [])
         own.extend((noted, each) for each in readings if each.outcome not in noted.struck)
     return {key: _yarn(readings) for key, readings in told_by.items() if readings}
+
+
+@dataclass(frozen=True)
+class _Begun:
+    """How far a yarn has come: which of its plan it is, what of it was sampled, and when last."""
+
+    number: int
+    sampled: frozenset[str]
+    last: datetime | None
+
+    def with_one(self, noted: Noted) -> "_Begun":
+        """Return the same, or the next one begun, with another sample."""
+        strand, again = noted.sample.strand, noted.sample.strand in self.sampled and not noted.whole
+        late = self.last is not None and noted.noted_at is not None and noted.noted_at - self.last > LATE
+        if again or late:
+            return _Begun(self.number + 1, frozenset({strand}), noted.noted_at)
+        return _Begun(self.number, self.sampled | {strand}, noted.noted_at)
+
+
+_NOTHING_BEGUN = _Begun(1, frozenset(), None)
+
+LATE = timedelta(days=30)
+"""After which what is sampled of a plan is another yarn (assumed)."""
 
 
 def _yarn(readings: list[tuple[Noted, Told]]) -> YarnMeasured:
@@ -210,9 +246,3 @@ def _yarn(readings: list[tuple[Noted, Told]]) -> YarnMeasured:
 def _asked(asked: Asked, columns: tuple[Column, ...]) -> FloatArray:
     by = {"size": asked.size, "twist": asked.twist, "ply": asked.ply}
     return np.array([by.get(factor, 0.0) for factor, _ in columns])
-
-
-def lessons_of(several: Iterable[Noted], rod: Rod, memory: Memory | None = None) -> Lessons | None:
-    """Return what samples of one spinner teach; None where they teach nothing."""
-    yarns = yarns_of(several, rod, memory)
-    return learn(yarns.values()) if yarns else None

@@ -49,7 +49,7 @@ class Group:
     """Fibre and preparation: what is spun of them is alike."""
 
     fibre: str
-    """Its id; of one given in place, its name."""
+    """Its id; of one given in place, or of a lot, its name."""
     prep: Prep | None
     """None of a thread in hand."""
 
@@ -62,7 +62,7 @@ IN_HAND = Group("", None)
 
 def fibre_key(fibre: Fibre) -> str:
     """Return by what a fibre is known from yarn to yarn."""
-    return fibre.id or fibre.name
+    return fibre.name if fibre.id == "own" else fibre.id
 
 
 def group_of(single: Single) -> Group:

@@ -147,6 +147,17 @@ def _scales() -> tuple[FloatArray, FloatArray]:
 
 
 @dataclass(frozen=True, eq=False)
+class Figure:
+    """An outcome of a yarn, and how it leans on the factors."""
+
+    outcome: Outcome
+    group: Group
+    """Of the strand."""
+    columns: tuple[Column, ...]
+    leans: FloatArray
+
+
+@dataclass(frozen=True, eq=False)
 class Lessons:
     """What readings have taught of one spinner: a mixture of normal distributions over the scales."""
 
@@ -218,39 +229,58 @@ class Lessons:
         mean, variance = self._mixed(self.means[:, [at]], self.covariances[:, [at]][:, :, [at]])
         return float(mean[0]), float(np.sqrt(variance[0, 0]))
 
-    def outcome(
-        self, leans: FloatArray, columns: Sequence[Column], outcome: Outcome, group: Group, method: Method | None
-    ) -> tuple[float, float, float]:
+    def outcome(self, figure: "Figure", method: Method | None) -> tuple[float, float, float]:
         """Return by how much an outcome of a new yarn is other than reckoned: mean, its variance, and what persists.
 
         Args:
-            leans: of the outcome on the columns.
-            columns: of the yarn.
-            outcome: which, for the mechanics' own error.
-            group: of the strand.
+            figure: the outcome.
             method: as it will read by this; None for what is true.
         """
-        size = self.layout.prior.size
-        row = np.zeros(size)
-        row[: self.layout.persistent] = leans @ self.layout.kept(columns)
-        extra = self._unmet(leans, columns)
+        row, extra = self._row(figure, method)
+        means = self.means @ row
+        lasting = np.einsum("i,cij,j->c", row, self.covariances, row) + extra
+        own = self.lambdas**2 * float(figure.leans**2 @ squares(YARN, figure.columns))
+        mean = float(self.weights @ means)
+        spread = float(self.weights @ (means - mean) ** 2)
+        return mean, float(self.weights @ (lasting + own)) + spread, float(self.weights @ lasting) + spread
+
+    def narrowed(self, figure: "Figure", by: "Figure", method: Method, noise: float) -> float:
+        """Return the share of a figure's band that a reading of another new yarn would take off it.
+
+        Args:
+            figure: what is predicted.
+            by: what is read.
+            method: in which way.
+            noise: standard deviation of the reading, apart from its bias.
+        """
+        best = int(np.argmax(self.weights))
+        covariance, scale = self.covariances[best], self.lambdas[best] ** 2
+        (target, unmet), (row, extra) = self._row(figure, None), self._row(by, method)
+        own = [scale * float(each.leans**2 @ squares(YARN, each.columns)) for each in (figure, by)]
+        told = float(target @ covariance @ row) ** 2
+        told /= float(row @ covariance @ row) + float(np.mean(extra)) + own[1] + noise**2
+        whole = float(target @ covariance @ target) + float(np.mean(unmet)) + own[0]
+        return 1 - float(np.sqrt(max(whole - told, 0.0) / whole))
+
+    def _row(self, figure: "Figure", method: Method | None) -> tuple[FloatArray, FloatArray]:
+        """Return how a figure leans on all unknowns, and the variance by what was never met, at each pair."""
+        layout, outcome = self.layout, figure.outcome
+        row = np.zeros(layout.prior.size)
+        row[: layout.persistent] = figure.leans @ layout.kept(figure.columns)
+        extra = self._unmet(figure.leans, figure.columns)
+        after = layout.persistent
         if OWN_ERROR[outcome]:
-            if (group, outcome) in self.layout.errors:
-                row[self.layout.persistent + self.layout.errors.index((group, outcome))] = 1.0
+            if (figure.group, outcome) in layout.errors:
+                row[after + layout.errors.index((figure.group, outcome))] = 1.0
             else:
                 extra = extra + OWN_ERROR[outcome] ** 2
         usual = noise_of(outcome, method).bias if method else 0.0
         if usual and method:
-            if method in self.layout.biases:
-                row[self.layout.persistent + len(self.layout.errors) + self.layout.biases.index(method)] = 1.0
+            if method in layout.biases:
+                row[after + len(layout.errors) + layout.biases.index(method)] = 1.0
             else:
                 extra = extra + usual**2
-        means = self.means @ row
-        lasting = np.einsum("i,cij,j->c", row, self.covariances, row) + extra
-        own = self.lambdas**2 * float(leans**2 @ squares(YARN, columns))
-        mean = float(self.weights @ means)
-        spread = float(self.weights @ (means - mean) ** 2)
-        return mean, float(self.weights @ (lasting + own)) + spread, float(self.weights @ lasting) + spread
+        return row, extra
 
     def doubts(self) -> dict[int, list[float]]:
         """Return for the readings of each yarn, by its place, how far each lies from what all others say.
@@ -292,60 +322,80 @@ class Lessons:
 def learn(yarns: Iterable[YarnMeasured]) -> Lessons:
     """Return what the readings of one spinner's yarns teach; without any, what is usual."""
     measured = tuple(yarn for yarn in yarns if yarn.readings)
-    layout = _layout(measured)
+    (lessons,) = learn_over(measured, [len(measured)])
+    return lessons
+
+
+def learn_over(yarns: Sequence[YarnMeasured], cuts: Sequence[int]) -> list[Lessons]:
+    """Return what the first so many yarns teach, for each of several numbers in rising order."""
+    layout = _layout(yarns)
+    scales, _ = _scales()
+    sums = [(np.zeros((layout.prior.size, layout.prior.size)), np.zeros(layout.prior.size), 0.0) for _ in scales]
+    found, before = [], 0
+    for cut in cuts:
+        more = _summed(yarns[before:cut], layout, scales)
+        sums = [(a + d, b + e, c + f) for (a, b, c), (d, e, f) in zip(sums, more, strict=True)]
+        found.append(_taught(tuple(yarns[:cut]), layout, sums))
+        before = cut
+    return found
+
+
+def _taught(
+    yarns: tuple[YarnMeasured, ...], layout: _Layout, by_lambda: list[tuple[FloatArray, FloatArray, float]]
+) -> Lessons:
+    """Return the posterior at every pair of scales, all pairs at once."""
     scales, prior = _scales()
-    size = layout.prior.size
-    by_lambda = [_summed(measured, layout, float(scale)) for scale in scales]
-    weights, lambdas, taus, means, covariances = [], [], [], [], []
-    for lam, own, (information, pull, fit) in zip(scales, prior, by_lambda, strict=True):
-        for tau, other in zip(scales, prior, strict=True):
-            variances = layout.scaled(float(tau))
-            precision = information + np.diag(1 / variances)
-            factor = np.linalg.cholesky(precision)
-            inverse = np.linalg.inv(factor)
-            covariance = inverse.T @ inverse
-            mean = covariance @ pull
-            evidence = fit + (pull @ mean - np.log(variances).sum()) / 2 - np.log(np.diag(factor)).sum()
-            weights.append((np.log(own * other), evidence))
-            lambdas.append(lam)
-            taus.append(tau)
-            means.append(mean)
-            covariances.append(covariance)
-    evidences = np.array([evidence for _, evidence in weights])
-    logs = np.array([before for before, _ in weights]) + evidences
+    variances = np.array([layout.scaled(float(tau)) for tau in scales])
+    information = np.array([each for each, _, _ in by_lambda])[:, None]
+    pull, fit = (
+        np.array([each for _, each, _ in by_lambda])[:, None],
+        np.array([each for *_, each in by_lambda])[:, None],
+    )
+    factor = np.linalg.cholesky(information + np.eye(layout.prior.size) / variances[:, None])
+    inverse = np.linalg.inv(factor)
+    covariances = inverse.swapaxes(-1, -2) @ inverse
+    means = np.einsum("ltij,loj->lti", covariances, pull)
+    evidences = fit + (np.einsum("loi,lti->lt", pull, means) - np.log(variances).sum(axis=1)) / 2
+    evidences = evidences - np.log(np.diagonal(factor, axis1=-2, axis2=-1)).sum(axis=-1)
+    logs = (np.log(np.outer(prior, prior)) + evidences).ravel()
     likely = np.exp(logs - logs.max())
+    size, count = layout.prior.size, scales.size
     return Lessons(
-        measured,
+        yarns,
         layout,
         likely / likely.sum(),
-        np.array(lambdas),
-        np.array(taus),
-        np.array(means).reshape(-1, size),
-        np.array(covariances).reshape(-1, size, size),
-        evidences,
+        np.repeat(scales, count),
+        np.tile(scales, count),
+        means.reshape(-1, size),
+        covariances.reshape(-1, size, size),
+        evidences.ravel(),
     )
 
 
-def _summed(yarns: Sequence[YarnMeasured], layout: _Layout, lam: float) -> tuple[FloatArray, FloatArray, float]:
-    """Return ``Σ AᵀC⁻¹A``, ``Σ AᵀC⁻¹y`` and the part of the evidence that hangs on λ alone; yarns of as many readings
-    are taken together."""
+def _summed(
+    yarns: Sequence[YarnMeasured], layout: _Layout, scales: FloatArray
+) -> list[tuple[FloatArray, FloatArray, float]]:
+    """Return ``Σ AᵀC⁻¹A``, ``Σ AᵀC⁻¹y`` and the part of the evidence that hangs on λ alone, at each λ.
+
+    Yarns of as many readings are taken together.
+    """
     size = layout.prior.size
-    information, pull, fit = np.zeros((size, size)), np.zeros(size), 0.0
+    found = [(np.zeros((size, size)), np.zeros(size), 0.0) for _ in scales]
     alike: dict[tuple[int, int], list[YarnMeasured]] = {}
     for yarn in yarns:
         alike.setdefault((len(yarn.readings), len(yarn.columns)), []).append(yarn)
     for (count, _), group in sorted(alike.items()):
         rows = np.array([layout.rows(yarn) for yarn in group])
-        off = np.array([yarn.off for yarn in group])
+        told = np.concatenate([rows, np.array([yarn.off for yarn in group])[..., None]], axis=2)
         leans, own = np.array([yarn.leans for yarn in group]), np.array([np.diag(yarn.own) for yarn in group])
         noise = np.array([np.diag(yarn.scatter) for yarn in group])
-        within = lam**2 * np.einsum("yic,yc,yjc->yij", leans, own, leans) + noise
-        root = np.linalg.cholesky(within)
-        white = np.linalg.solve(root, np.concatenate([rows, off[..., None]], axis=2))
-        known, told = white[..., :-1], white[..., -1]
-        flat = known.reshape(-1, size)
-        information += flat.T @ flat
-        pull += flat.T @ told.ravel()
-        logs = np.log(np.diagonal(root, axis1=1, axis2=2)).sum()
-        fit -= float((told**2).sum()) / 2 + float(logs) + len(group) * count * np.log(2 * np.pi) / 2
-    return information, pull, fit
+        spread = np.einsum("yic,yc,yjc->yij", leans, own, leans)
+        for place, lam in enumerate(scales):
+            root = np.linalg.cholesky(lam**2 * spread + noise)
+            white = np.linalg.solve(root, told)
+            flat, off = white[..., :-1].reshape(-1, size), white[..., -1]
+            logs = float(np.log(np.diagonal(root, axis1=1, axis2=2)).sum())
+            fit = float((off**2).sum()) / 2 + logs + len(group) * count * np.log(2 * np.pi) / 2
+            information, pull, before = found[place]
+            found[place] = (information + flat.T @ flat, pull + flat.T @ off.ravel(), before - fit)
+    return found

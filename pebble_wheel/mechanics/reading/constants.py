@@ -83,6 +83,8 @@ class Constants:
     spreads: Spreads = field(default_factory=Spreads)
     lessons: Lessons | None = None
     """What samples of one's own have taught; None where there are none, or where they are not to count."""
+    whose: str = ""
+    """Name of the spinner whose samples they are."""
     middle: Middle | None = None
     """About what is reckoned, where only that is known of what was learned."""
     measured: YarnMeasured | None = None

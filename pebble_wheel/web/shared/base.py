@@ -169,7 +169,7 @@ def desk_of(request: Request, evaluator: Evaluating) -> Desk:
     suggested = suggested_set(request.headers.get("accept-language", ""))
     offers = getattr(state, "offers", False) and suggested != settings.unit_set
     own = learned.evaluator(evaluator)
-    return Desk(own, Display(settings), load_lots, suggested if offers else None, learned, load_thread)
+    return Desk(own, Display(settings, *learned.card), load_lots, suggested if offers else None, learned, load_thread)
 
 
 AtDesk = Annotated[Desk, Depends(desk_of)]

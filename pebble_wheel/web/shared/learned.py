@@ -1,9 +1,12 @@
 """Whose hands a screen reckons with, and what their samples have taught: looked up once for a request."""
 
+import math
 import sqlite3
 from dataclasses import dataclass, field, replace
+from datetime import datetime
 
 from pebble_wheel.mechanics.learning.model import Lessons, YarnMeasured, learn
+from pebble_wheel.mechanics.learning.noise import CARD
 from pebble_wheel.mechanics.memory import Memory
 from pebble_wheel.mechanics.reading.constants import Constants
 from pebble_wheel.notation.design import Design
@@ -29,23 +32,35 @@ class Learned:
 
     def evaluator(self, evaluator: Evaluator, measured: YarnMeasured | None = None) -> Evaluator:
         """Return an evaluator that reckons with what was learned, and with readings of the very yarn."""
-        return evaluator.taught(self.lessons, measured) if self.counted else evaluator
+        return evaluator.taught(self.lessons, self.spinner.name, measured) if self.counted else evaluator
+
+    @property
+    def card(self) -> tuple[float, float]:
+        """By how much their gauge card reads thick, and how far it scatters besides, logarithms."""
+        if self.lessons is None or not self.counted:
+            return 0.0, CARD.off
+        mean, sd = self.lessons.bias("card", CARD.bias)
+        return mean, math.hypot(sd, CARD.scatter)
 
     def asked(self, number: int, design: Design) -> Asked:
         """Return how a yarn was last asked to be spun."""
-        key = yarn_key(number, design)
-        last = [asked for known, asked in self.yarns if known == key]
-        return last[-1] if last else Asked()
+        last = self._last(number, design)
+        return last[1] if last else Asked()
 
     def of_yarn(self, number: int, design: Design) -> YarnMeasured | None:
         """Return what was measured of a yarn as it is spun now; None where nothing was, or where it is not to count."""
-        key = yarn_key(number, design), self.asked(number, design)
-        return self.yarns.get(key) if self.counted else None
+        last = self._last(number, design)
+        return self.yarns[last] if last and self.counted else None
 
     def without(self, number: int, design: Design) -> Lessons:
         """Return what all other yarns have taught."""
-        own = yarn_key(number, design)
-        return learn(yarn for (key, _), yarn in self.yarns.items() if key != own)
+        own = self._last(number, design)
+        return learn(yarn for key, yarn in self.yarns.items() if key != own)
+
+    def _last(self, number: int, design: Design) -> Key | None:
+        """Return which yarn of a plan was begun last."""
+        own = [key for key in self.yarns if key[0] == yarn_key(number, design)]
+        return own[-1] if own else None
 
 
 def yarn_key(number: int, design: Design) -> str:
@@ -60,7 +75,8 @@ def noted_of(entry: records.Noted[Record]) -> Noted | None:
     plan = records.plan_of(entry)
     if sample is None or plan is None:
         return None
-    return Noted(entry.id, plan, yarn_key(entry.design, plan), sample, entry.struck)
+    whole, when = isinstance(record, Skein), datetime.fromisoformat(entry.noted_at)
+    return Noted(entry.id, plan, yarn_key(entry.design, plan), sample, entry.struck, when, whole)
 
 
 class Learning:

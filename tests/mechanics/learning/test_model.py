@@ -5,7 +5,7 @@ import pytest
 from scipy.stats import chi2, multivariate_normal
 
 from pebble_wheel.mechanics.learning.factors import FACTORS, GROUP, SPINNER, YARN
-from pebble_wheel.mechanics.learning.model import DOUBTFUL, Measured, YarnMeasured, learn
+from pebble_wheel.mechanics.learning.model import DOUBTFUL, Figure, Measured, YarnMeasured, learn, learn_over
 from tests.mechanics.learning.simulated import ALPACA, CORRIEDALE, LEANS, MERINO, USUAL, Spinner
 
 OF_MERINO = tuple((factor, MERINO) for factor in FACTORS)
@@ -275,10 +275,10 @@ def test_a_card_alone_teaches_its_own_reading_and_a_second_method_teaches_the_si
     spinner = Spinner(np.random.default_rng(9), (MERINO,))
     spinner.biases["card"] = 0.3
     card = [spinner.yarn(MERINO, (("thick", "card"),)) for _ in range(10)]
-    alone, leans = learn(card), LEANS["thick"]
+    alone, thick = learn(card), Figure("thick", MERINO, OF_MERINO, LEANS["thick"])
 
     def widths(lessons):
-        return [np.sqrt(lessons.outcome(leans, OF_MERINO, "thick", MERINO, method)[1]) for method in (None, "card")]
+        return [np.sqrt(lessons.outcome(thick, method)[1]) for method in (None, "card")]
 
     before, after = widths(learn([])), widths(alone)
     assert after[1] < 0.5 * before[1]
@@ -305,3 +305,30 @@ def test_five_hundred_samples_take_a_blink():
     truth = spinner.own + spinner.by_group[MERINO]
     mean, covariance = lessons.kept(OF_MERINO)
     assert abs(mean[0] - truth[0]) < 4 * np.sqrt(covariance[0, 0]) < 0.1
+
+
+def test_what_the_first_so_many_taught_is_what_they_teach_alone():
+    """Over rising numbers at once, as a picture over time wants it."""
+    yarns = some_yarns(several=6)
+    for cut, lessons in zip((0, 2, 5), learn_over(yarns, (0, 2, 5)), strict=True):
+        alone = learn(yarns[:cut])
+        for found, own in zip(lessons.of_new(OF_MERINO), alone.of_new(OF_MERINO), strict=True):
+            np.testing.assert_allclose(found, own, atol=1e-12)
+
+
+def test_what_a_reading_would_narrow_is_what_it_narrows():
+    """Reckoned beforehand against the posterior with such a reading in it, at the likeliest scales."""
+    yarns = some_yarns(several=6)
+    before = learn(yarns)
+    thick, tex = (Figure(each, MERINO, OF_MERINO, LEANS[each]) for each in ("finished thick", "tex"))
+    reading = Measured(0.0, LEANS["tex"], 0.02, "tex", MERINO, "weighed")
+    after = learn([*yarns, YarnMeasured(OF_MERINO, (reading,))])
+    best = int(np.argmax(before.weights))
+
+    def width(lessons):
+        row, _ = lessons._row(thick, None)
+        own = lessons.lambdas[best] ** 2 * LEANS["finished thick"] ** 2 @ YARN**2
+        return np.sqrt(row @ lessons.covariances[best] @ row + own)
+
+    assert before.narrowed(thick, tex, "weighed", 0.02) == pytest.approx(1 - width(after) / width(before), abs=1e-9)
+    assert before.narrowed(thick, tex, "weighed", 5.0) < 1e-4

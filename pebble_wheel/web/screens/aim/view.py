@@ -41,6 +41,7 @@ from pebble_wheel.wording.advice import Advice
 from pebble_wheel.wording.candidate import Cell, cells, in_the_way, steps_of
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.examples import Like, like
+from pebble_wheel.wording.hands import behind_words
 from pebble_wheel.wording.lots import DRAW_WORDS
 from pebble_wheel.wording.making import StepRow
 from pebble_wheel.wording.merits import COLOURING_WORDS, MERITS
@@ -80,6 +81,8 @@ class Picture:
     apex: float
     middle: float
     """Where the arms of the angle meet, pixels."""
+    behind: str
+    """From how many samples of whom its ranges come."""
 
 
 @dataclass(frozen=True)
@@ -243,7 +246,8 @@ def _picture(found: Candidate, judged: Judged, aim: Aim, form: AimForm, desk: De
     turns = desk.evaluator.loop_turns(made)
     loop = loop_svg(turns, top.diameter, list(dress.shown()), titles.loop(turns, display))
     apex, middle, *_ = arm(0.0, wedge or Wedge(0.0, False, ""), AIMED)
-    return Picture(Markup(drawing), Markup(loop), scale, aimed, apex, middle)
+    behind = behind_words(desk.evaluator.constants, made.node)
+    return Picture(Markup(drawing), Markup(loop), scale, aimed, apex, middle, behind)
 
 
 def _classes(display: Display) -> list[Choice]:

@@ -49,6 +49,7 @@ from pebble_wheel.wording.finishing import (
     swatch_words,
     washed_words,
 )
+from pebble_wheel.wording.hands import behind_words
 from pebble_wheel.wording.moments import moment_words, rest_words
 from pebble_wheel.wording.names import METHOD_WORDS, STAGE_WORDS
 from pebble_wheel.wording.washing import BLOCKING_WORDS, DRYING_WORDS, WASH_WORDS, Doing, bare_words, doings, hung_words
@@ -163,6 +164,8 @@ class FinishView:
     factors: tuple[Factor, ...]
     measured: Measurements
     thread: Thread | None
+    behind: str
+    """From how many samples of whom its figures come."""
 
     washes = choices_of(WASH_WORDS)
     dryings = choices_of(DRYING_WORDS)
@@ -232,6 +235,7 @@ def view_of_finish(kept: Kept, form: FinishForm, records: Records, noting: Notin
         factors=factors_of(evaluator.constants),
         measured=_measured(moments, records, noting, display),
         thread=desk.load_thread(kept.id, "finish"),
+        behind=behind_words(reading.constants, reading.node),
     )
 
 

@@ -33,6 +33,7 @@ from pebble_wheel.wording.names import METHOD_WORDS, STAGE_WORDS
 from pebble_wheel.wording.sampling import (
     COUNTED_WORDS,
     FOLD_WORDS,
+    GONE,
     PLAN,
     REFERENCE,
     SPUN_AS_WORDS,
@@ -303,7 +304,7 @@ def _take(bench: Bench, newest: Noted[Sample]) -> tuple[Both, ...]:
 
 def _line(noted: Noted[Sample], words: dict[str, str], bench: Bench) -> Line:
     day = day_words(datetime.fromisoformat(noted.noted_at).astimezone())
-    strand = words.get(noted.record.strand, "a strand that is no more")
+    strand = words.get(noted.record.strand, GONE)
     said = sample_words(noted.record, bench.desk.display)
     return Line(noted.id, day, strand, said, noted.reference, noted.record.strand == bench.strand)
 
