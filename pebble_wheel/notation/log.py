@@ -40,7 +40,14 @@ class Sleep:
         return datetime.fromisoformat(noted_at) + timedelta(hours=self.hours)
 
 
-Record = Sample | Skein | Swatch | Note | Sleep
+@dataclass(frozen=True)
+class Printed:
+    """A wheel card, all that stands on it, as JSON."""
+
+    card: str
+
+
+Record = Sample | Skein | Swatch | Note | Sleep | Printed
 
 
 def read_note(typed: Mapping[str, str]) -> Note:

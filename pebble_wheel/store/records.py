@@ -10,7 +10,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from pebble_wheel.notation.design import Design, read_design
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.log import Note, Record, Sleep
+from pebble_wheel.notation.log import Note, Printed, Record, Sleep
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.notation.sample import Sample
 from pebble_wheel.notation.units import MEASURABLE
@@ -19,14 +19,21 @@ from pebble_wheel.store.designs import NotKeptError
 from pebble_wheel.store.rows import DamagedError, Table, Value, change, insert, sound
 
 R_co = TypeVar("R_co", bound=Record, covariant=True)
-Kind = Literal["skein", "swatch", "sample", "note", "sleep"]
+Kind = Literal["skein", "swatch", "sample", "note", "sleep", "card"]
 KINDS: tuple[Kind, ...] = get_args(Kind)
 
 FIRST = "first"
 """Uid of the spinner that every notebook begins with."""
 
 _TABLE: Table = "entry"
-_TYPES: dict[Kind, type[Record]] = {"skein": Skein, "swatch": Swatch, "sample": Sample, "note": Note, "sleep": Sleep}
+_TYPES: dict[Kind, type[Record]] = {
+    "skein": Skein,
+    "swatch": Swatch,
+    "sample": Sample,
+    "note": Note,
+    "sleep": Sleep,
+    "card": Printed,
+}
 _READ: dict[str, TypeAdapter[Record]] = {kind: TypeAdapter(each) for kind, each in _TYPES.items()}
 _SIGNED = ("loop_turns", "size", "twist", "ply")
 """Figures that may be below zero."""

@@ -25,6 +25,7 @@ from pebble_wheel.web import api, strands
 from pebble_wheel.web.guard import Guard, Packed
 from pebble_wheel.web.pairing import Paired
 from pebble_wheel.web.screens.aim import routes as aim
+from pebble_wheel.web.screens.card import routes as card
 from pebble_wheel.web.screens.construct import routes as construct
 from pebble_wheel.web.screens.devices import routes as devices
 from pebble_wheel.web.screens.fibre import routes as fibre
@@ -57,7 +58,22 @@ from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.starts import FIRST, STARTS, start
 
 LOCAL_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
-SCREENS = (shelf, versions, fibre, project, aim, construct, sample, finish, log, hands, notebook, devices, settings)
+SCREENS = (
+    shelf,
+    versions,
+    fibre,
+    project,
+    aim,
+    construct,
+    sample,
+    finish,
+    log,
+    card,
+    hands,
+    notebook,
+    devices,
+    settings,
+)
 
 
 def create_app(database: Path, hosts: list[str] | None = None, demo: bool = False, paired_at: str = "") -> FastAPI:

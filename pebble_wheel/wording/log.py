@@ -3,7 +3,7 @@
 from typing import assert_never
 
 from pebble_wheel.mechanics.finish.moments import AtMoment
-from pebble_wheel.notation.log import Note, Record, Sleep
+from pebble_wheel.notation.log import Note, Printed, Record, Sleep
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.notation.sample import Sample
 from pebble_wheel.wording.display import Display
@@ -11,6 +11,7 @@ from pebble_wheel.wording.finishing import skein_words, swatch_words
 from pebble_wheel.wording.sampling import sample_words
 from pebble_wheel.wording.thread import slept_words
 
+CARD_PRINTED = "made, to hang at the wheel"
 UNMADE = "of a plan that cannot be made any more."
 
 
@@ -27,6 +28,8 @@ def record_kind(record: Record) -> str:
             return "note"
         case Sleep():
             return "rest"
+        case Printed():
+            return "card"
         case _:
             assert_never(record)
 
@@ -54,5 +57,7 @@ def record_words(record: Record, predicted: tuple[AtMoment, AtMoment] | None, di
             return record.words
         case Sleep():
             return slept_words(record.what, record.hours)
+        case Printed():
+            return CARD_PRINTED
         case _:
             assert_never(record)

@@ -6,7 +6,7 @@ import math
 
 import pytest
 
-from pebble_wheel.mechanics.reading import noise
+from pebble_wheel.mechanics.learning import noise
 from pebble_wheel.notation import settings, weights
 from pebble_wheel.notation.aim import FIELDS as AIM_FIELDS
 from pebble_wheel.notation.aim import LEAST_RATIO, MOST_RATIO, MOST_WEIGHT, read_aim, weights_of

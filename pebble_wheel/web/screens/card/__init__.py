@@ -1,0 +1,1 @@
+"""The wheel card: printed true to scale, and again unchanged from the record."""
