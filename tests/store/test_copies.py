@@ -73,7 +73,7 @@ def test_a_notebook_taken_in_is_an_identical_store_and_doubles_nothing(file, tmp
     assert [each.name if hasattr(each, "name") else each.design.name for each in everything(other)[0]] == [
         each.design.name for each in everything(file)[0]
     ]
-    assert taken_in(other, packed(file)) == notebook.Taken(0, 0, first.added)
+    assert taken_in(other, packed(file)) == notebook.Taken(0, 0, first.added + first.changed)
     assert rows(other) == rows(file)
 
 
