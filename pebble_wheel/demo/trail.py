@@ -127,12 +127,17 @@ class _Measuring(Protocol):
     def __call__(self, outcome: Outcome, method: Method, places: int, strand: Node) -> float: ...
 
 
+def first_spinner(designs: dict[str, Design]) -> tuple[Hand, list[Event]]:
+    """Return the first spinner with their truth, and what they noted."""
+    hand = Hand(np.random.default_rng(SEED), OWN)
+    return hand, [event for each in FIRST for event in _noted(hand, each, designs[each.design])]
+
+
 def trail(designs: dict[str, Design]) -> Iterator[Event]:
     """Yield what was noted over eighteen months, of designs by their names."""
-    rng = np.random.default_rng(SEED)
-    first = Hand(rng, OWN)
-    for each in FIRST:
-        yield from _noted(first, each, designs[each.design])
+    first, events = first_spinner(designs)
+    yield from events
+    rng = first.rng
     second = Hand(rng, rng.normal(0, SPINNER), {"card": CARD_BIAS})
     for name, path, day in SECOND:
         node = node_of(designs[name], path, Constants().rod)

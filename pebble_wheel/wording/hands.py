@@ -95,7 +95,7 @@ def coverage_words(foretold: list[Foretold]) -> str:
 
 def next_words(each: Next) -> str:
     """Return what to measure next, and what it is worth."""
-    takes = f"takes some {100 * each.narrows:.0f} % off the band of the finished thickness"
+    takes = f"takes some {100 * each.narrows:.0f} % off the band of that yarn’s thickness"
     return f"{_what(each.outcome, each.method)}: {takes}."
 
 

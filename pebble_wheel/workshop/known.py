@@ -83,7 +83,7 @@ class Next:
     outcome: Outcome
     method: Method
     narrows: float
-    """Share that it takes off the band of the finished thickness."""
+    """Share that it takes off the band of the finished thickness of the yarn it is of."""
 
 
 def cuts_of(count: int) -> list[int]:
@@ -185,7 +185,9 @@ def next_to_measure(
         (of_single("fold"), "fold", scatter("fold", "fold", 4, True)),
         (of_single("turns"), "count", scatter("turns", "count", 1, True)),
     ]
-    found = [Next(by.outcome, method, lessons.narrowed(target, by, method, noise)) for by, method, noise in ways]
+    found = [
+        Next(by.outcome, method, lessons.narrowed(target, by, method, noise, same=True)) for by, method, noise in ways
+    ]
     return sorted((each for each in found if each.narrows > WORTH), key=lambda each: -each.narrows)
 
 

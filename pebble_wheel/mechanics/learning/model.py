@@ -244,21 +244,22 @@ class Lessons:
         spread = float(self.weights @ (means - mean) ** 2)
         return mean, float(self.weights @ (lasting + own)) + spread, float(self.weights @ lasting) + spread
 
-    def narrowed(self, figure: "Figure", by: "Figure", method: Method, noise: float) -> float:
-        """Return the share of a figure's band that a reading of another new yarn would take off it.
+    def narrowed(self, figure: "Figure", by: "Figure", method: Method, noise: float, same: bool) -> float:
+        """Return the share of a figure's band that a reading would take off it.
 
         Args:
             figure: what is predicted.
             by: what is read.
             method: in which way.
             noise: standard deviation of the reading, apart from its bias.
+            same: whether of the very yarn that is predicted; else of another.
         """
         best = int(np.argmax(self.weights))
         covariance, scale = self.covariances[best], self.lambdas[best] ** 2
         (target, unmet), (row, extra) = self._row(figure, None), self._row(by, method)
         own = [scale * float(each.leans**2 @ squares(YARN, each.columns)) for each in (figure, by)]
-        told = float(target @ covariance @ row) ** 2
-        told /= float(row @ covariance @ row) + float(np.mean(extra)) + own[1] + noise**2
+        both = float(target @ covariance @ row) + (scale * _shared(figure, by) if same else 0.0)
+        told = both**2 / (float(row @ covariance @ row) + float(np.mean(extra)) + own[1] + noise**2)
         whole = float(target @ covariance @ target) + float(np.mean(unmet)) + own[0]
         return 1 - float(np.sqrt(max(whole - told, 0.0) / whole))
 
@@ -317,6 +318,13 @@ class Lessons:
         return mean, np.einsum("c,cij->ij", self.weights, covariances) + np.einsum(
             "c,ci,cj->ij", self.weights, apart, apart
         )
+
+
+def _shared(one: Figure, other: Figure) -> float:
+    """Return the covariance of two figures of one yarn by what is other in every yarn."""
+    leans = dict(zip(other.columns, other.leans, strict=True))
+    variances = squares(YARN, one.columns)
+    return float(sum(a * leans.get(c, 0.0) * v for c, a, v in zip(one.columns, one.leans, variances, strict=True)))
 
 
 def learn(yarns: Iterable[YarnMeasured]) -> Lessons:

@@ -330,5 +330,13 @@ def test_what_a_reading_would_narrow_is_what_it_narrows():
         own = lessons.lambdas[best] ** 2 * LEANS["finished thick"] ** 2 @ YARN**2
         return np.sqrt(row @ lessons.covariances[best] @ row + own)
 
-    assert before.narrowed(thick, tex, "weighed", 0.02) == pytest.approx(1 - width(after) / width(before), abs=1e-9)
-    assert before.narrowed(thick, tex, "weighed", 5.0) < 1e-4
+    narrower = before.narrowed(thick, tex, "weighed", 0.02, same=False)
+    assert narrower == pytest.approx(1 - width(after) / width(before), abs=1e-9)
+    assert before.narrowed(thick, tex, "weighed", 5.0, same=False) < 1e-4
+    own = before.lambdas[best] ** 2 * np.diag(YARN**2)
+    rows = np.array([before._row(each, None)[0] for each in (thick, tex)])
+    leans = np.array([LEANS["finished thick"], LEANS["tex"]])
+    both = rows @ before.covariances[best] @ rows.T + leans @ own @ leans.T + np.diag([0, 0.02**2])
+    left = both[0, 0] - both[0, 1] ** 2 / both[1, 1]  # conditioned on the reading
+    of_itself = before.narrowed(thick, tex, "weighed", 0.02, same=True)
+    assert of_itself == pytest.approx(1 - np.sqrt(left / both[0, 0])) and of_itself > narrower

@@ -71,8 +71,10 @@ def match(connection: Database, number: Number, entry: Number, sent: Sent) -> Re
     """Make a sample the one to match; where another is, that is asked first."""
     typed = texts(sent)
     strand = typed.get("strand", "")
-    others = [each for each in records.samples(connection, number) if each.reference and each.record.strand == strand]
-    if any(each.id != entry for each in others) and typed.get("instead") != "yes":
+    own = [each for each in records.samples(connection, number) if each.record.strand == strand]
+    if all(each.id != entry for each in own):
+        raise designs.NotKeptError(f"no such sample {entry}")
+    if any(each.reference and each.id != entry for each in own) and typed.get("instead") != "yes":
         return RedirectResponse(f"{_address(number, strand)}&confirm={entry}", 303)
     records.refer_to(connection, number, entry)
     return RedirectResponse(_address(number, strand), 303)

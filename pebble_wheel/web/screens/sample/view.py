@@ -56,6 +56,10 @@ from pebble_wheel.workshop.learn import node_of, yarns_of
 from pebble_wheel.workshop.take import Taken, taken_as_plan
 from pebble_wheel.workshop.verdict import Judged, judge_sample
 
+OF_SINGLES = ("fold", "counted", "fold_over", "fold_angle")
+NOT_OF_SINGLES = ("loop", "way", "singles_in", "yarn_out", "stage", "before", "after")
+"""Fields that only singles have, and that they have not."""
+
 
 @dataclass(frozen=True)
 class SideBySide:
@@ -102,6 +106,8 @@ class SampleView:
     single: bool
     typed: dict[str, str]
     faults: dict[str, str]
+    elsewhere: list[str]
+    """Faults of fields that this strand has none of."""
     unkept: str
     said: str
     struck: int | None
@@ -240,7 +246,8 @@ def view_of_sample(
     judged = bench.judged(newest) if newest else None
     words = {each.value: each.words for each in strands_in(bench.design)}
     node = bench.node()
-    reckoned = make(node)
+    reckoned, single = make(node), isinstance(node, Single)
+    faults = {fault.place: fault.message for fault in entry.faults}
     typed = {**SAMPLE_FIELDS, "method": desk.settings.wpi_method, "strand": bench.strand, **entry.typed}
     told = bool(judged and judged.changes and judged.asked != (newest.record.asked if newest else None))
     if "spun_as" not in entry.typed and told:
@@ -251,9 +258,10 @@ def view_of_sample(
         thread=thread,
         strand=bench.strand,
         strands=strands_in(bench.design),
-        single=isinstance(node, Single),
+        single=single,
         typed=typed,
-        faults={fault.place: fault.message for fault in entry.faults},
+        faults=faults,
+        elsewhere=[faults[each] for each in (NOT_OF_SINGLES if single else OF_SINGLES) if each in faults],
         unkept=entry.unkept,
         said=entry.said,
         struck=entry.struck,
