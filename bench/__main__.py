@@ -28,6 +28,8 @@ from bench.serving import serving
 from pebble_wheel.mechanics.backwards.solve import Knobs
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.finish.moments import MOMENTS
+from pebble_wheel.mechanics.learning.factors import FACTORS, Group
+from pebble_wheel.mechanics.learning.model import Measured, YarnMeasured, learn
 from pebble_wheel.mechanics.reading.constants import Constants
 from pebble_wheel.mechanics.reading.draws import normals
 from pebble_wheel.mechanics.reading.reading import read
@@ -66,6 +68,7 @@ REQUESTS, USERS = 240, 8
 IN_TURN, FIRST = 24, 2
 """Requests of a kind in turn, of which the first do not count."""
 DESIGNS, PICTURES = 1000, 16
+SAMPLES = 500
 """On a full shelf, and small pictures that a browser fetches before any scrolling."""
 BROWSER = ["--no-sandbox", "--disable-background-networking", "--use-angle=swiftshader", "--enable-unsafe-swiftshader"]
 RELIEF = {"relief": "yes"}
@@ -78,6 +81,7 @@ def main() -> None:
     """Print the table."""
     print(f"{'what':58s} {'time':>12s}  ratio")
     _mechanics()
+    _learning()
     _growth()
     _solving()
     _web()
@@ -101,6 +105,25 @@ def _mechanics() -> None:
         print(f"{name + ': the same, one variant at a time':58s} {1000 * one:9.0f} ms  {one / together:.0f}")
         whole_reading = _best(lambda node=node: read(_fresh(node), Finish(), Constants()))
         print(f"{name + ': the whole reading':58s} {1000 * whole_reading:9.1f} ms  {whole_reading / together:.1f}")
+
+
+def _learning() -> None:
+    """Print what learning from many samples takes, beside one reading."""
+    columns = tuple((factor, Group("corriedale", "combed")) for factor in FACTORS)
+    chance = np.random.default_rng(1)
+
+    def sample(entry: int) -> YarnMeasured:
+        readings = tuple(
+            Measured(chance.normal(0, 0.1), chance.normal(0, 0.5, 8), 0.08, outcome, columns[0][1], method, entry)
+            for outcome, method in (("thick", "wraps"), ("fold", "fold"), ("turns", "count"), ("tex", "weighed"))
+        )
+        return YarnMeasured(columns, readings)
+
+    single = Single(FIBRES["corriedale"], "combed", "short", 100.0, Turns(230.0))
+    one = _best(lambda: read(_fresh(equal_ply(single, 3, OfBalanced(1.1, -1))), Finish(), Constants()))
+    samples = [sample(entry) for entry in range(SAMPLES)]
+    taken = _best(lambda: learn(samples), 5)
+    print(f"{f'learning from {SAMPLES} samples':58s} {1000 * taken:9.1f} ms  {taken / one:.1f} readings")
 
 
 def _growth() -> None:

@@ -4,6 +4,7 @@ import json
 import sqlite3
 from collections.abc import Iterator, Sequence
 from dataclasses import asdict, dataclass
+from functools import lru_cache
 from typing import Generic, Literal, TypeVar, get_args
 
 from pydantic import TypeAdapter, ValidationError
@@ -211,8 +212,14 @@ def _figures(told: dict[str, object]) -> Iterator[tuple[str, float]]:
 
 def plan_of(noted: Noted[Record]) -> Design | None:
     """Return the design that an entry was noted of, as it was then; None where it cannot be read."""
+    return _plan(noted.plan)
+
+
+@lru_cache(maxsize=512)
+def _plan(text: str) -> Design | None:
+    """Return the design that a text says; many entries are of one plan."""
     try:
-        return read_design(noted.plan.encode())
+        return read_design(text.encode())
     except (InputError, UnicodeEncodeError):
         return None
 

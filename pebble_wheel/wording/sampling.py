@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 
 from pebble_wheel.mechanics.counts import INCH, wraps_per_inch
-from pebble_wheel.mechanics.learning.correct import Deviation, Treadling
+from pebble_wheel.mechanics.learning.correct import Deviation, Treadling, let_back
 from pebble_wheel.mechanics.learning.outcomes import PLAIN, Outcome
 from pebble_wheel.mechanics.reading.draws import P90
 from pebble_wheel.mechanics.reading.reading import Reading
@@ -48,6 +48,7 @@ COUNTED_WORDS: dict[Counted, str] = {"bumps": "bumps", "turns": "turns"}
 SPUN_AS_WORDS = {"plan": "as planned", "told": "as last told"}
 """How a sample was spun."""
 
+TIMES_FAULT = "say how many times too much twist it has, like 2"
 SAMPLE_KEPT = "Noted."
 LEAVE_IT = "Within what your measuring can tell. Leave it."
 _NOTHING_TOLD = "Noted. Nothing in it says how near it came: a gauge, a ply-back, an angle or a weight would."
@@ -271,6 +272,11 @@ def _spent_words(left: float) -> VerdictWords:
         why = "What holds its fibres is nearly undone; more twist this way lets it drift apart before it is finished."
         return VerdictWords(head, (why,), (), True)
     return VerdictWords(f"{100 * left:.0f} % of its spun twist is left in this single: it holds.", (), (), False)
+
+
+def let_back_words(length: float, excess: float, display: Display) -> str:
+    """Return over how much more length twist is to be let back that ran into a short piece [mm]."""
+    return f"Let it back over {display.width(let_back(length, excess))} more, and it is as it should be."
 
 
 GONE = "a strand that is no more"

@@ -95,7 +95,7 @@ def _reckoned(node: Node, rod: Rod, finish: Finish, folds: bool, memory: Memory 
     varied, rods = put_in(node, rod, offsets)
     plain = make(node)
     made = make(varied, plain)
-    figures = _unfolded(made, finish)
+    figures = unfolded(made, finish)
     if folds:
         figures |= _folded_figures(node, plain, made, rod, rods, memory)
     count = len(columns)
@@ -110,7 +110,8 @@ def _reckoned(node: Node, rod: Rod, finish: Finish, folds: bool, memory: Memory 
     return Reckoned(columns, middle, leans)
 
 
-def _unfolded(made: Made, finish: Finish) -> dict[Outcome, FloatArray]:
+def unfolded(made: Made, finish: Finish) -> dict[Outcome, FloatArray]:
+    """Return what can be measured of a strand without folding it: mm, tex, turns/m, degrees, or shares."""
     state = made.state
     shorter = 1 - shrinkage(state, finish)
     tex = mass(state) / state.length

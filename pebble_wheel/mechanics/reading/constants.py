@@ -106,6 +106,13 @@ class Constants:
         factors = tuple((group, _times(mean[0]), _times(mean[1]), _times(mean[2])) for group, mean in means.items())
         return Middle(round(float(rod.bend_to_twist), 4), round(float(rod.set_share), 4), factors)
 
+    @property
+    def known_by(self) -> str:
+        """By what is told whether two are of the same lessons; empty of none."""
+        return (
+            "" if self.lessons is None else f"{self.whose} {self.own_samples} {float(self.lessons.evidences.sum()):.9g}"
+        )
+
     def rod_for(self, node: Node) -> Rod:
         """Return the rod of a strand, as far as samples have taught it."""
         middle = self.middle_of(node)

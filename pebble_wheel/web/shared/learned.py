@@ -17,6 +17,9 @@ from pebble_wheel.store import records, spinners
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.learn import Key, Noted, sample_of, yarns_of
 
+MOST_SPINNERS, MOST_RECKONED, MOST_REMEMBERED = 8, 2048, 64
+"""Whose lessons, how many strands as reckoned, and what was worked out of one's entries, are kept at hand."""
+
 
 @dataclass(frozen=True)
 class Learned:
@@ -29,6 +32,10 @@ class Learned:
     """None where they have no samples."""
     counted: bool = True
     """Whether screens reckon with them; a switch shows what they say without."""
+    remembered: Memory = field(default_factory=lambda: Memory(MOST_REMEMBERED))
+    """Of what was worked out of these entries."""
+    reckoned: Memory = field(default_factory=lambda: Memory(MOST_RECKONED))
+    """Of strands as they are reckoned, untaught."""
 
     def evaluator(self, evaluator: Evaluator, measured: YarnMeasured | None = None) -> Evaluator:
         """Return an evaluator that reckons with what was learned, and with readings of the very yarn."""
@@ -55,7 +62,9 @@ class Learned:
     def without(self, number: int, design: Design) -> Lessons:
         """Return what all other yarns have taught."""
         own = self._last(number, design)
-        return learn(yarn for key, yarn in self.yarns.items() if key != own)
+        return self.remembered.recall(
+            (Learned.without, own), lambda: learn(yarn for key, yarn in self.yarns.items() if key != own)
+        )
 
     def _last(self, number: int, design: Design) -> Key | None:
         """Return which yarn of a plan was begun last."""
@@ -96,10 +105,6 @@ class Learning:
             several = [noted for noted in map(noted_of, entries) if noted]
             yarns = yarns_of(several, Constants().rod, self._reckoned)
             lessons = learn(yarns.values()) if yarns else None
-            return Learned(spinner, tuple(entries), yarns, lessons)
+            return Learned(spinner, tuple(entries), yarns, lessons, reckoned=self._reckoned)
 
         return replace(self._known.recall((store, spinner, state), work), counted=counted)
-
-
-MOST_SPINNERS, MOST_RECKONED = 8, 2048
-"""Whose lessons, and how many strands as reckoned, are kept at hand."""

@@ -13,9 +13,10 @@ from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.lines import designation_of
 
 
-def content_of(design: Design) -> str:
-    """Return by what the small picture of a design is known."""
-    return hashlib.blake2b(write_design(design).encode() + drawn_by(), digest_size=12).hexdigest()
+def content_of(design: Design, learned: str = "") -> str:
+    """Return by what the small picture of a design is known, with the hands that it is reckoned with."""
+    told = write_design(design).encode() + learned.encode() + drawn_by()
+    return hashlib.blake2b(told, digest_size=12).hexdigest()
 
 
 def kept_small(pictures: Pictures, design: Design, evaluator: Evaluator) -> Small:
@@ -24,7 +25,7 @@ def kept_small(pictures: Pictures, design: Design, evaluator: Evaluator) -> Smal
     Raises:
         InputError: where it cannot be made.
     """
-    content = content_of(design)
+    content = content_of(design, evaluator.constants.known_by)
     small = pictures.find([content]).get(content)
     if small is None:
         small = small_of(design, evaluator)

@@ -9,6 +9,7 @@ from pebble_wheel.drawing.hands import Dot, foretold_svg, narrowing_svg
 from pebble_wheel.mechanics.learning.factors import Group
 from pebble_wheel.mechanics.learning.model import Lessons, YarnMeasured
 from pebble_wheel.mechanics.learning.outcomes import Outcome
+from pebble_wheel.mechanics.memory import Memory
 from pebble_wheel.mechanics.reading.constants import Constants
 from pebble_wheel.mechanics.rest.balance import NoBalanceError
 from pebble_wheel.mechanics.strand.structure import Single, walk
@@ -156,7 +157,7 @@ def view_of_hands(desk: Desk, everybody: list[Spinner], group: int, fault: str =
         learned.spinner,
         everybody,
         learned.counted,
-        _learnt(lessons, yarns, learned.entries, group, desk) if lessons else None,
+        _remembered(lessons, yarns, group, desk) if lessons else None,
         lines[:MOST_LINES],
         max(len(lines) - MOST_LINES, 0),
         fault,
@@ -164,13 +165,19 @@ def view_of_hands(desk: Desk, everybody: list[Spinner], group: int, fault: str =
     )
 
 
+def _remembered(lessons: Lessons, yarns: list[YarnMeasured], place: int, desk: Desk) -> Learnt:
+    """Return what was learned, worked out once for as long as nothing more is noted."""
+    entries, memory = desk.learned.entries, desk.learned.reckoned
+    return desk.learned.remembered.recall((_learnt, place), lambda: _learnt(lessons, yarns, entries, place, memory))
+
+
 def _learnt(
-    lessons: Lessons, yarns: list[YarnMeasured], entries: tuple[Noted[Record], ...], place: int, desk: Desk
+    lessons: Lessons, yarns: list[YarnMeasured], entries: tuple[Noted[Record], ...], place: int, memory: Memory
 ) -> Learnt:
     groups = list(dict.fromkeys(yarn.columns[0][1] for yarn in reversed(yarns)))
     place = place if 0 <= place < len(groups) else 0
     group, told = groups[place], foretold(yarns, FORETOLD_YARNS)
-    figures, nexts = _figures(lessons, entries, group)
+    figures, nexts = _figures(lessons, entries, group, memory)
     methods = {each.method for yarn in yarns for each in yarn.readings}
     steadiness = WIDER if lessons.steadiness > UNSTEADY else STEADIER if lessons.steadiness < STEADY else ""
     return Learnt(
@@ -199,30 +206,32 @@ def _axis(told: list[Foretold]) -> str:
     return foretold_svg([(OUTCOME_WORDS[outcome], dots) for outcome, dots in rows.items()], FORETOLD, ENDS)
 
 
-def _figures(lessons: Lessons, entries: tuple[Noted[Record], ...], group: Group) -> tuple[list[FigurePart], list[str]]:
+def _figures(
+    lessons: Lessons, entries: tuple[Noted[Record], ...], group: Group, memory: Memory
+) -> tuple[list[FigurePart], list[str]]:
     """Return how far the figures of the last yarn of a group are learned, and what to measure next."""
     for noted in reversed(entries):
         plan = plan_of(noted)
-        found = _of_plan(lessons, plan, group) if plan else None
+        found = _of_plan(lessons, plan, group, memory) if plan else None
         if found:
             return found
     return [], []
 
 
-def _of_plan(lessons: Lessons, plan: Design, group: Group) -> tuple[list[FigurePart], list[str]] | None:
+def _of_plan(lessons: Lessons, plan: Design, group: Group, memory: Memory) -> tuple[list[FigurePart], list[str]] | None:
     rod = Constants().rod
     try:
-        node = node_of(plan, "yarn", rod)
+        node = node_of(plan, "yarn", rod, memory)
     except (InputError, NoBalanceError):
         return None
     finish = finish_of(plan)
     single = next((each for each in walk(node) if isinstance(each, Single)), None)
-    figures = figures_of(node, rod, finish)
+    figures = figures_of(node, rod, finish, memory)
     if single is None or next(iter(figures.values())).group != group:
         return None
     known = known_figures(lessons, figures)
     parts = [FigurePart(FIGURE_WORDS[each.outcome], share_words(each), width_words(each)) for each in known]
-    return parts, [next_words(each) for each in next_to_measure(lessons, node, single, rod, finish)]
+    return parts, [next_words(each) for each in next_to_measure(lessons, node, single, rod, finish, memory)]
 
 
 def _lines(entries: tuple[Noted[Record], ...], lessons: Lessons | None, display: Display) -> list[Line]:

@@ -4,16 +4,18 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
 from pebble_wheel.mechanics.rest.balance import NoBalanceError
+from pebble_wheel.notation.amounts import read_number
 from pebble_wheel.notation.draft import draft_of, write_draft
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.sample import Asked, read_sample
+from pebble_wheel.notation.units import read_length
 from pebble_wheel.store import designs, records
-from pebble_wheel.web.screens.sample.view import Bench, Entry, SampleView, strands_in, view_of_sample
+from pebble_wheel.web.screens.sample.view import Away, Bench, Entry, SampleView, strands_in, view_of_sample
 from pebble_wheel.web.shared.base import AtDesk, Database, Desk, Number, Writing, render
 from pebble_wheel.web.shared.forms import Sent, texts
 from pebble_wheel.web.shared.thread import thread_of
 from pebble_wheel.wording.messages import Message
-from pebble_wheel.wording.sampling import SAMPLE_KEPT
+from pebble_wheel.wording.sampling import SAMPLE_KEPT, TIMES_FAULT, let_back_words
 
 router = APIRouter(prefix="/designs/{number}/sample")
 
@@ -23,7 +25,8 @@ def show(request: Request, connection: Database, desk: AtDesk, number: Number) -
     """Show the newest sample of a strand, and the form for another."""
     query = request.query_params
     struck, confirm = (_entry(query.get(each, "")) for each in ("struck", "confirm"))
-    entry = Entry({}, said=SAMPLE_KEPT if "noted" in query else "", struck=struck, confirm=confirm)
+    said = SAMPLE_KEPT if "noted" in query else ""
+    entry = Entry({}, said=said, struck=struck, confirm=confirm, away=_got_away(dict(query), desk))
     return _page(request, connection, desk, number, query.get("strand", ""), entry)
 
 
@@ -97,6 +100,24 @@ def take(connection: Database, desk: AtDesk, number: Number, entry: Number, sent
 
 
 _UNMADE = Fault("strand", "this strand cannot be made as it is planned; put the plan right first")
+
+
+def _got_away(typed: dict[str, str], desk: Desk) -> Away:
+    """Return what to do where twist ran into a short piece."""
+    piece, times = typed.get("piece", "")[:40], typed.get("times", "")[:20]
+    if not piece and not times:
+        return Away()
+    try:
+        length = read_length(piece, desk.settings.width_unit, "piece")
+        excess = read_number(times.strip().removesuffix("x").removesuffix("×"), "times")
+    except InputError as error:
+        return Away(piece, times, fault=error.faults[0].message)
+    if not 1 < excess <= MOST_TIMES:
+        return Away(piece, times, fault=TIMES_FAULT)
+    return Away(piece, times, let_back_words(length, excess, desk.display))
+
+
+MOST_TIMES = 20.0
 
 
 def _entry(text: str) -> int | None:

@@ -95,6 +95,16 @@ class Newest:
 
 
 @dataclass(frozen=True)
+class Away:
+    """Twist that ran into a short piece: how long, how many times too much, and what to do."""
+
+    piece: str = ""
+    times: str = ""
+    words: str = ""
+    fault: str = ""
+
+
+@dataclass(frozen=True)
 class SampleView:
     """The page."""
 
@@ -125,6 +135,8 @@ class SampleView:
     leans: str
     hung: str
     inches: bool
+    away: Away
+    spinner: str
     crosswise: bool
 
     folds = tuple((word, words, Markup(hanging_fold_svg(word, words))) for word, words in FOLD_WORDS.items())
@@ -148,6 +160,7 @@ class Entry:
     said: str = ""
     struck: int | None = None
     confirm: int | None = None
+    away: Away = Away()
 
 
 @dataclass(frozen=True)
@@ -171,9 +184,14 @@ class Bench:
         """The sample to match."""
         return next((each for each in self.samples if each.reference), None)
 
-    def node(self, memory: Memory | None = None) -> Node:
+    @property
+    def memory(self) -> Memory:
+        """Of strands as they are reckoned."""
+        return self.desk.learned.reckoned
+
+    def node(self) -> Node:
         """Return the strand itself."""
-        return node_of(self.design, self.strand, self.rod, memory)
+        return node_of(self.design, self.strand, self.rod, self.memory)
 
     @property
     def others(self) -> Lessons:
@@ -189,14 +207,14 @@ class Bench:
             return None
         lessons = self.desk.learned.lessons or learn([])
         try:
-            return judge_sample(sample, to, lessons, self.others, hands_of(self.desk.settings), self.rod)
+            return judge_sample(sample, to, lessons, self.others, hands_of(self.desk.settings), self.rod, self.memory)
         except (InputError, NoBalanceError):
             return None
 
     def as_made(self, noted: Noted[Sample]) -> Node:
         """Return the strand as a sample says it was made: the likeliest of all that would read so."""
         learnable = noted_of(noted)
-        yarns = yarns_of([learnable], self.rod) if learnable else {}
+        yarns = yarns_of([learnable], self.rod, self.memory) if learnable else {}
         node = self.node()
         for yarn in yarns.values():
             found = in_hand(self.others, yarn)
@@ -208,7 +226,7 @@ class Bench:
         learnable = noted_of(noted)
         if learnable is None or learnable.sample.taken == "yarn":
             return None
-        yarns = yarns_of([learnable], self.rod)
+        yarns = yarns_of([learnable], self.rod, self.memory)
         if not yarns:
             return None
         found = in_hand(self.others, next(iter(yarns.values())))
@@ -276,6 +294,8 @@ def view_of_sample(
         leans="z" if float(reckoned.state.twist_now) >= 0 else "s",
         hung=display.hung,
         inches=desk.settings.inches,
+        away=entry.away,
+        spinner=desk.learned.spinner.name,
         crosswise=desk.settings.angle_from == "crosswise",
     )
 
@@ -319,22 +339,22 @@ def _line(noted: Noted[Sample], words: dict[str, str], bench: Bench) -> Line:
 
 def _sides(bench: Bench, plain: Made, newest: Noted[Sample] | None) -> list[SideBySide]:
     dress = _dress_at(bench.design, bench.strand)
-    found = [_side(PLAN, "plan", plain, bench.rod)]
+    found = [_side(PLAN, "plan", plain, bench.rod, bench.memory)]
     reference = bench.reference
     if reference is not None:
-        found.append(_side(REFERENCE, "reference", make(bench.as_made(reference)), bench.rod))
+        found.append(_side(REFERENCE, "reference", make(bench.as_made(reference)), bench.rod, bench.memory))
     if newest is not None and newest is not reference:
         day = day_words(datetime.fromisoformat(newest.noted_at).astimezone())
-        found.append(_side(newest_words(day), "newest", make(bench.as_made(newest)), bench.rod))
+        found.append(_side(newest_words(day), "newest", make(bench.as_made(newest)), bench.rod, bench.memory))
     tallest = tallest_of(found)
     return [SideBySide(each.label, Markup(side_svg(each, dress, tallest))) for each in found]
 
 
-def _side(label: str, name: str, made: Made, rod: Rod) -> Side:
+def _side(label: str, name: str, made: Made, rod: Rod, memory: Memory) -> Side:
     folded: Made | None = None
     if isinstance(made.node, Single):
         doubled = fold(made.node)
-        folded = make_nest(doubled, (made,), balanced_turns(doubled, rod, (made,)))
+        folded = make_nest(doubled, (made,), balanced_turns(doubled, rod, (made,), memory))
     return Side(label, name, made, folded)
 
 

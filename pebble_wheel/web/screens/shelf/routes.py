@@ -58,8 +58,8 @@ def bring_in(
 def picture(connection: Database, desk: AtDesk, pictures: SmallPictures, number: Number, content: str) -> Response:
     """Give the small picture of a design, made where it has not been yet; by its content it never changes."""
     design = designs.find(connection, number).design
-    svg = kept_small(pictures, design, desk.evaluator).svg
-    return Response(svg, media_type="image/svg+xml", headers=KEPT if content == content_of(design) else ASKED_AGAIN)
+    svg, own = kept_small(pictures, design, desk.evaluator).svg, content_of(design, desk.evaluator.constants.known_by)
+    return Response(svg, media_type="image/svg+xml", headers=KEPT if content == own else ASKED_AGAIN)
 
 
 @router.post("/designs/{number}/rename")
@@ -134,7 +134,8 @@ class _Shelf:
         found = Found(words, page, designs.how_many(connection, words), self._away)
         shelf = designs.shelf(connection, words, A_PAGE, A_PAGE * (page - 1))
         away = designs.away(connection, words, MOST_AWAY)
-        contents = [content_of(each.design) for each in shelf if isinstance(each, designs.Kept)]
-        smalls = self._pictures.find(contents)
-        view = view_of_shelf(found, shelf, away, smalls, display, gone, fault, file_faults)
+        known_by = self._desk.evaluator.constants.known_by
+        kept = [each.design for each in shelf if isinstance(each, designs.Kept)]
+        smalls = self._pictures.find([content_of(each, how) for each in kept for how in {known_by, ""}])
+        view = view_of_shelf(found, shelf, away, smalls, display, known_by, gone, fault, file_faults)
         return render(self._request, "screens/shelf/page.html", view, 422 if fault or file_faults else 200)

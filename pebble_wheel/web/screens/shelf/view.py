@@ -85,6 +85,7 @@ def view_of_shelf(
     away: list[PutAway],
     smalls: dict[str, Small],
     display: Display,
+    known_by: str = "",
     gone: int | None = None,
     fault: NameFault | None = None,
     file_faults: tuple[Fault, ...] = (),
@@ -92,16 +93,16 @@ def view_of_shelf(
     """Return what the page shows."""
     return ShelfView(
         found,
-        [each if isinstance(each, Damaged) else _card(each, smalls, display, fault) for each in shelf],
+        [each if isinstance(each, Damaged) else _card(each, smalls, display, known_by, fault) for each in shelf],
         away,
         next((each for each in away if each.id == gone), None),
         file_faults,
     )
 
 
-def _card(kept: Kept, smalls: dict[str, Small], display: Display, fault: NameFault | None) -> Card:
-    content = content_of(kept.design)
-    small = smalls.get(content)
+def _card(kept: Kept, smalls: dict[str, Small], display: Display, known_by: str, fault: NameFault | None) -> Card:
+    content = content_of(kept.design, known_by)
+    small = smalls.get(content) or smalls.get(content_of(kept.design))  # until it was drawn anew, as for anybody
     return Card(
         id=kept.id,
         name=kept.design.name,
