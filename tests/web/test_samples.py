@@ -133,6 +133,15 @@ def test_what_was_asked_for_goes_with_the_next_sample(http, place, file):
     assert all(each.record.asked.twist == 0 for each in before) and last.record.asked.twist > 0.03
 
 
+def test_twist_that_got_away_is_let_back(http, place):
+    page = http.get(f"{place}/sample?piece=12+cm&times=2").text
+    assert "Let it back over 12 cm more" in page
+    for query in ("piece=12&times=", "piece=a+bit&times=2", "piece=12&times=1", "piece=12&times=90", "piece=&times=2x"):
+        wrong = http.get(f"{place}/sample?{query}")
+        assert wrong.status_code == 200 and "Let it back" not in wrong.text
+        assert re.search(r'class="fault" role="alert">[^<]{10,}', wrong.text), query
+
+
 def test_a_strand_that_is_gone_and_a_yarn_of_bought_thread_are_said(http, place, file):
     note(http, place, gauge="24")
     with opened(file) as connection:

@@ -86,3 +86,30 @@ def test_natural_figures_are_those_that_are_reckoned_with():
     for outcome in TOLD:
         assert float(np.ravel(figures[outcome])[0]) == pytest.approx(plain.middle[outcome], rel=1e-6)
     assert natural("thick", 2.0) == pytest.approx(np.log(2))
+
+
+def test_brute_force_bayes_through_the_mechanics_over_two_factors():
+    """Size and packing on a grid, each point put through the mechanics as they are; the posterior of the straight line
+    lies within a few hundredths of it."""
+    sds = (0.12, 0.35)
+    at = [np.linspace(-4 * sd, 4 * sd, 161) for sd in sds]
+    size, packing = (each.ravel() for each in np.meshgrid(*at, indexing="ij"))
+    grid = np.zeros((8, size.size))
+    grid[FACTORS.index("size")], grid[FACTORS.index("packing")] = size, packing
+    figures = by_the_mechanics(grid)
+    reckoned = reckon(YARN, Rod(), Finish(), ("thick", "tex"))
+    noises, offs = {"thick": 0.07, "tex": 0.05}, {"thick": 0.16, "tex": 0.10}
+    logs = -((size / sds[0]) ** 2 + (packing / sds[1]) ** 2) / 2
+    for outcome, noise in noises.items():
+        logs -= ((offs[outcome] - (figures[outcome] - reckoned.middle[outcome])) / noise) ** 2 / 2
+    weights = np.exp(logs - logs.max())
+    weights /= weights.sum()
+    truth = np.array([weights @ size, weights @ packing])
+    spread = np.sqrt([weights @ (size - truth[0]) ** 2, weights @ (packing - truth[1]) ** 2])
+    columns = [reckoned.columns.index((factor, OWN)) for factor in ("size", "packing")]
+    leans = np.array([reckoned.leans[outcome][columns] for outcome in noises])
+    prior, noise = np.diag(np.square(sds)), np.diag(np.square(list(noises.values())))
+    gain = prior @ leans.T @ np.linalg.inv(leans @ prior @ leans.T + noise)
+    found = gain @ np.array(list(offs.values()))
+    np.testing.assert_allclose(found, truth, atol=0.03 * np.array(sds).max())
+    np.testing.assert_allclose(np.sqrt(np.diag(prior - gain @ leans @ prior)), spread, rtol=0.06)
