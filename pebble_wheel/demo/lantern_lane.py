@@ -164,7 +164,7 @@ LOTS: tuple[dict[str, str], ...] = (
     {
         "name": "Harbour blues",
         "fibres": "corriedale",
-        "grams": "3 x 100 g",
+        "grams": "3 x 250 g",
         "colours": "#31507a #5f7f9d #9db3bf",
         "run": "1.2 m",
         "note": "Three bumps of combed top, one a colour, for the fisher's jersey.",

@@ -47,7 +47,16 @@ class Printed:
     card: str
 
 
-Record = Sample | Skein | Swatch | Note | Sleep | Printed
+@dataclass(frozen=True)
+class Planned:
+    """A plan of the making as it was typed, and when its steps were done."""
+
+    typed: dict[str, str]
+    done: dict[str, str]
+    """By the key of the step, the time of day and date it was ticked off."""
+
+
+Record = Sample | Skein | Swatch | Note | Sleep | Printed | Planned
 
 
 def read_note(typed: Mapping[str, str]) -> Note:

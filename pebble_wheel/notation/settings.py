@@ -42,6 +42,14 @@ class Settings:
     """Of the wheel, as typed."""
     pace: str = USUAL_PACE
     """Treadles a minute, as typed."""
+    bobbins: str = ""
+    """How many are owned, as typed; empty where nobody said."""
+    bobbin: str = ""
+    """Over the flanges, of the shaft, and between the flanges, as typed."""
+    bobbin_empty: str = ""
+    """What one weighs, as typed."""
+    orifice: str = ""
+    """As typed."""
     card: str = USUAL_CARD
     """Slots of the gauge card, as typed."""
 

@@ -11,7 +11,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from pebble_wheel.notation.design import Design, read_design
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.log import Note, Printed, Record, Sleep
+from pebble_wheel.notation.log import Note, Planned, Printed, Record, Sleep
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.notation.sample import Sample
 from pebble_wheel.notation.units import MEASURABLE
@@ -20,7 +20,7 @@ from pebble_wheel.store.designs import NotKeptError
 from pebble_wheel.store.rows import DamagedError, Table, Value, change, insert, sound
 
 R_co = TypeVar("R_co", bound=Record, covariant=True)
-Kind = Literal["skein", "swatch", "sample", "note", "sleep", "card"]
+Kind = Literal["skein", "swatch", "sample", "note", "sleep", "card", "plan"]
 KINDS: tuple[Kind, ...] = get_args(Kind)
 
 FIRST = "first"
@@ -34,6 +34,7 @@ _TYPES: dict[Kind, type[Record]] = {
     "note": Note,
     "sleep": Sleep,
     "card": Printed,
+    "plan": Planned,
 }
 _READ: dict[str, TypeAdapter[Record]] = {kind: TypeAdapter(each) for kind, each in _TYPES.items()}
 _SIGNED = ("loop_turns", "size", "twist", "ply")
@@ -134,6 +135,22 @@ def state_of(connection: sqlite3.Connection, spinner: str) -> tuple[int, str, in
 def samples(connection: sqlite3.Connection, design: int) -> list[Noted[Sample]]:
     """Return the samples of a design, the first first; see :func:`damaged` for those that cannot be read."""
     return _only(entries(connection, design), Sample)
+
+
+def plan(connection: sqlite3.Connection, design: int) -> Noted[Planned] | None:
+    """Return the plan of a design, the newest; None where nothing was planned."""
+    found = [
+        each for each in entries(connection, design) if isinstance(each, Noted) and isinstance(each.record, Planned)
+    ]
+    return found[-1] if found else None  # type: ignore[return-value]
+
+
+def keep_plan(connection: sqlite3.Connection, design: int, planned: Planned, spinner: str = FIRST) -> None:
+    """Keep a plan in place of the one before, which stays, struck out."""
+    before = plan(connection, design)
+    note(connection, design, planned, spinner)
+    if before is not None:
+        strike_out(connection, "plan", design, before.id)
 
 
 def skeins(connection: sqlite3.Connection, design: int) -> list[Noted[Skein]]:

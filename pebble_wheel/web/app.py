@@ -33,6 +33,7 @@ from pebble_wheel.web.screens.finish import routes as finish
 from pebble_wheel.web.screens.hands import routes as hands
 from pebble_wheel.web.screens.log import routes as log
 from pebble_wheel.web.screens.notebook import routes as notebook
+from pebble_wheel.web.screens.plan import routes as plan
 from pebble_wheel.web.screens.project import routes as project
 from pebble_wheel.web.screens.sample import routes as sample
 from pebble_wheel.web.screens.settings import routes as settings
@@ -66,6 +67,7 @@ SCREENS = (
     aim,
     construct,
     sample,
+    plan,
     finish,
     log,
     card,

@@ -11,6 +11,7 @@ from pebble_wheel.wording.advice import Advice
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.making import StepRow, hours_words, step_rows
 from pebble_wheel.workshop.aim import BASE_TEX, Candidate
+from pebble_wheel.workshop.hands import owned_by
 
 
 @dataclass(frozen=True)
@@ -44,6 +45,7 @@ def cells(found: Candidate, display: Display) -> dict[str, Cell]:
     singles = " + ".join([*(each.removesuffix(" wpi") for each in gauges[:-1]), *gauges[-1:]]) or "–"
     return {
         "as aimed": aimed,
+        **_bobbins(judged, display),
         "singles": Cell(singles),
         "spun": _turns(spun[0].turns_per_m_as_made, display) if spun else Cell("–"),
         "laid": Cell("–") if isinstance(whole.node, Leaf) else _turns(whole.turns_per_m_as_made, display),
@@ -51,6 +53,18 @@ def cells(found: Candidate, display: Display) -> dict[str, Cell]:
         "finished": Cell(display.wpi_range(judged.wpi_finished)),
         "makes": Cell(f"{display.metres(found.metres)} of {display.grams(found.grams)}"),
         "takes": Cell(hours_words(_hours(judged) * found.metres)),
+    }
+
+
+def _bobbins(judged: Judged, display: Display) -> dict[str, Cell]:
+    """Return how many bobbins a structure wants at once, marked where fewer are owned; nothing where nobody said."""
+    owned = owned_by(display.settings).many
+    if owned is None:
+        return {}
+    laid = sum(level.strands for level in judged.levels if level.path.count(".") == 1)
+    wants = laid + 1
+    return {
+        "bobbins": Cell(f"{wants}, you own {owned}" if wants > owned else f"{wants}", "missed" if wants > owned else "")
     }
 
 

@@ -3,7 +3,7 @@
 from typing import assert_never
 
 from pebble_wheel.mechanics.finish.moments import AtMoment
-from pebble_wheel.notation.log import Note, Printed, Record, Sleep
+from pebble_wheel.notation.log import Note, Planned, Printed, Record, Sleep
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.notation.sample import Sample
 from pebble_wheel.wording.display import Display
@@ -11,6 +11,7 @@ from pebble_wheel.wording.finishing import skein_words, swatch_words
 from pebble_wheel.wording.sampling import sample_words
 from pebble_wheel.wording.thread import slept_words
 
+PLAN_KEPT = "of the making"
 CARD_PRINTED = "made, to hang at the wheel"
 UNMADE = "of a plan that cannot be made any more."
 
@@ -30,6 +31,8 @@ def record_kind(record: Record) -> str:
             return "rest"
         case Printed():
             return "card"
+        case Planned():
+            return "plan"
         case _:
             assert_never(record)
 
@@ -59,5 +62,7 @@ def record_words(record: Record, predicted: tuple[AtMoment, AtMoment] | None, di
             return slept_words(record.what, record.hours)
         case Printed():
             return CARD_PRINTED
+        case Planned():
+            return f"{PLAN_KEPT}, {len(record.done)} steps done" if record.done else PLAN_KEPT
         case _:
             assert_never(record)

@@ -5,9 +5,15 @@ from typing import Literal
 
 from pebble_wheel.notation.log import Asleep
 
-Step = Literal["construct", "sample", "finish", "log"]
+Step = Literal["construct", "sample", "plan", "finish", "log"]
 
-STEP_WORDS: dict[Step, str] = {"construct": "Construct", "sample": "Sample", "finish": "Finish", "log": "Log"}
+STEP_WORDS: dict[Step, str] = {
+    "construct": "Construct",
+    "sample": "Sample",
+    "plan": "Plan",
+    "finish": "Finish",
+    "log": "Log",
+}
 
 ASLEEP_WORDS: dict[Asleep, str] = {"rest": "rests on the bobbin", "soak": "soaks", "dry": "dries"}
 AWAKE_WORDS: dict[Asleep, str] = {"rest": "rested", "soak": "soaked", "dry": "dried"}

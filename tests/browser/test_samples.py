@@ -94,7 +94,7 @@ def test_the_screen_is_set_to_life_size_by_a_bank_card_once(sample, address):
 def test_what_was_typed_stays_with_its_fault(sample):
     sample.fill("#gauge", "a few")
     sample.fill("#fold", "12")
-    sample.locator(".more-fields summary").click()
+    sample.locator("#sample .more-fields summary").click()
     sample.fill("#note", "from the first bobbin")
     press(sample, "Enter")
     expect(sample.locator("#fault-gauge")).to_contain_text("not a number")

@@ -4,7 +4,7 @@ import sqlite3
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
-from pebble_wheel.notation.log import Record, Sleep
+from pebble_wheel.notation.log import Planned, Record, Sleep
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.notation.sample import Sample
 from pebble_wheel.store.records import DamagedRecord, Noted, entries
@@ -48,6 +48,7 @@ def threaded(log: list[Noted[Record] | DamagedRecord], number: int, here: Step, 
     done: dict[Step, bool] = {
         "construct": True,
         "sample": any(isinstance(each, Sample) for each in kinds),
+        "plan": any(isinstance(each, Planned) for each in kinds),
         "finish": any(
             isinstance(each, Swatch) or (isinstance(each, Skein) and each.stage == "finished") for each in kinds
         ),
@@ -58,7 +59,7 @@ def threaded(log: list[Noted[Record] | DamagedRecord], number: int, here: Step, 
         if isinstance(each.record, Sleep) and each.record.until(each.noted_at) > now:
             until = each.record.until(each.noted_at)
             asleep[_SLEEPS_AT[each.record.what]] = until_words(each.record.what, until, now)
-    ahead = next((step for step in ("sample", "finish") if not done[step]), None)
+    ahead = next((step for step in ("sample", "plan", "finish") if not done[step]), None)
     beads = tuple(
         Bead(step, words, _address(step, number), done[step], asleep.get(step, ""), step == ahead, step == here)
         for step, words in STEP_WORDS.items()

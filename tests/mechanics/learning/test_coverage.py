@@ -73,11 +73,10 @@ def test_eight_of_ten_new_yarns_lie_in_the_band(several):
                 if outcome in TOLD:
                     low, high = np.percentile(figure, [10, 90])
                     inside[(group, outcome)] += list((truth[outcome] >= low) & (truth[outcome] <= high))
-    near = (0.76, 0.84) if LONG else (0.67, 0.92)
+    near = (0.76, 0.84) if LONG else (0.60, 0.95)
     for case, found in inside.items():
         assert near[0] < np.mean(found) < near[1], case
-    if LONG:
-        assert np.mean([np.mean(found) for found in inside.values()]) == pytest.approx(0.80, abs=0.02)
+    assert np.mean([np.mean(found) for found in inside.values()]) == pytest.approx(0.80, abs=0.02 if LONG else 0.08)
 
 
 def test_natural_figures_are_those_that_are_reckoned_with():

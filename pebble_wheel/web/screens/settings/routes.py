@@ -8,7 +8,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.settings import SNUG_OVER_RELAXED, UNIT_SETS, Settings
-from pebble_wheel.notation.wheel import read_pace, read_ratios, read_slots
+from pebble_wheel.notation.wheel import read_bobbin, read_bobbins, read_orifice, read_pace, read_ratios, read_slots
 from pebble_wheel.store.settings import save
 from pebble_wheel.web.shared.base import AtDesk, Writing, render
 from pebble_wheel.web.shared.forms import Sent, texts
@@ -17,6 +17,10 @@ from pebble_wheel.wording.messages import Message, setting_refused
 router = APIRouter(prefix="/settings")
 
 _CHECKED = TypeAdapter(Settings)
+
+
+TYPED = ("ratios", "pace", "card", "bobbins", "bobbin", "bobbin_empty", "orifice")
+"""Settings that are typed."""
 
 
 @dataclass(frozen=True)
@@ -32,7 +36,7 @@ class SettingsView:
     @property
     def typed(self) -> dict[str, str]:
         """What stands in the fields that are typed."""
-        return {"ratios": self.settings.ratios, "pace": self.settings.pace, "card": self.settings.card, **self.sent}
+        return {each: str(getattr(self.settings, each)) for each in TYPED} | self.sent
 
     snug = f"{SNUG_OVER_RELAXED - 1:.0%}"
 
@@ -65,6 +69,9 @@ def change(request: Request, writing: Writing, desk: AtDesk, sent: Sent) -> Resp
         read_ratios(chosen.ratios)
         read_pace(chosen.pace)
         read_slots(chosen.card)
+        read_bobbins(chosen.bobbins)
+        read_bobbin(chosen.bobbin, chosen.bobbin_empty, chosen)
+        read_orifice(chosen.orifice, chosen)
     except (ValidationError, InputError) as error:
         view = SettingsView(desk.settings, fault=_refused(error), sent=typed)
         return render(request, "screens/settings/page.html", view, 422)

@@ -137,5 +137,5 @@ class _Shelf:
         known_by = self._desk.evaluator.constants.known_by
         kept = [each.design for each in shelf if isinstance(each, designs.Kept)]
         smalls = self._pictures.find([content_of(each, how) for each in kept for how in {known_by, ""}])
-        view = view_of_shelf(found, shelf, away, smalls, display, known_by, gone, fault, file_faults)
+        view = view_of_shelf(found, shelf, away, smalls, display, gone, fault, file_faults, known_by)
         return render(self._request, "screens/shelf/page.html", view, 422 if fault or file_faults else 200)

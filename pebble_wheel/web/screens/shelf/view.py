@@ -85,10 +85,10 @@ def view_of_shelf(
     away: list[PutAway],
     smalls: dict[str, Small],
     display: Display,
-    known_by: str = "",
     gone: int | None = None,
     fault: NameFault | None = None,
     file_faults: tuple[Fault, ...] = (),
+    known_by: str = "",
 ) -> ShelfView:
     """Return what the page shows."""
     return ShelfView(

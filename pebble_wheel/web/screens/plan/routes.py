@@ -1,0 +1,147 @@
+"""The plan of a yarn: worked out while one types, kept with its log, given as a calendar, ticked off."""
+
+from collections.abc import Mapping
+from datetime import UTC, date, datetime
+
+from fastapi import APIRouter, Request
+from fastapi.responses import RedirectResponse, Response
+
+from pebble_wheel.notation.log import Note, Planned
+from pebble_wheel.notation.plan import PLAN_FIELDS
+from pebble_wheel.store import designs, records
+from pebble_wheel.web.screens.plan.view import typed_for, view_of_plan, worked_out
+from pebble_wheel.web.shared.base import AtDesk, Database, Desk, Number, Writing, is_htmx, render
+from pebble_wheel.web.shared.forms import Sent, texts
+from pebble_wheel.web.shared.ics import calendar_of
+from pebble_wheel.wording.messages import Message
+from pebble_wheel.wording.plan import task_words, way_words
+from pebble_wheel.workshop.hands import owned_by
+
+router = APIRouter(prefix="/designs/{number}/plan")
+
+MOST_TYPED, MOST_FIELDS = 80, 600
+
+
+@router.get("")
+def show(request: Request, connection: Database, desk: AtDesk, number: Number, kept: bool = False) -> Response:
+    """Show the plan, or an empty one with the lots that the yarn is of."""
+    found = records.plan(connection, number)
+    return _page(request, connection, desk, number, found.record.typed if found else {}, _done(found), kept=kept)
+
+
+@router.post("/follow")
+def follow(request: Request, connection: Database, desk: AtDesk, number: Number, sent: Sent) -> Response:
+    """Show what comes of the plan as it is typed: parts of the page for htmx, else the whole page."""
+    done = _done(records.plan(connection, number))
+    return _page(request, connection, desk, number, _fields(texts(sent)), done, changed=True)
+
+
+@router.post("")
+def keep(
+    request: Request, connection: Database, writing: Writing, desk: AtDesk, number: Number, sent: Sent
+) -> Response:
+    """Keep the plan as it is typed, with what cannot be read of it; what was before stays, struck out."""
+    designs.find(connection, number)
+    before = records.plan(connection, number)
+    typed = _fields(texts(sent))
+    return _keep(request, connection, writing, desk, number, Planned(typed, before.record.done if before else {}))
+
+
+@router.post("/steps/{key}")
+def tick(request: Request, connection: Database, writing: Writing, desk: AtDesk, number: Number, key: str) -> Response:
+    """Tick a step off, or take the tick back; what follows moves with it."""
+    kept = designs.find(connection, number)
+    found = records.plan(connection, number)
+    typed = found.record.typed if found else typed_for(kept.design, {}, desk.lots)
+    done = dict(found.record.done) if found else {}
+    if key in done:
+        del done[key]
+    else:
+        done[key[:80]] = datetime.now(UTC).astimezone().replace(tzinfo=None).isoformat(timespec="minutes")
+    return _keep(request, connection, writing, desk, number, Planned(typed, done), "#days")
+
+
+@router.post("/leftovers/{key}")
+def book(connection: Database, desk: AtDesk, number: Number, key: str) -> Response:
+    """Write into the log what is done with what is left."""
+    kept = designs.find(connection, number)
+    found = records.plan(connection, number)
+    typed = found.record.typed if found else {}
+    worked = worked_out(kept.design, typed_for(kept.design, typed, desk.lots), _done(found), desk, date.today())
+    if worked.reckoned.ways:
+        bobbins = owned_by(desk.settings).bobbins
+        ways = way_words(worked.reckoned, worked.reckoned.ways, bobbins.empty if bobbins else 0.0, desk.display)
+        said = next((f"{each.words}: {each.metres}" for each in ways if each.key == key), "")
+        if said:
+            records.note(connection, number, Note(said), desk.learned.spinner.uid)
+    return RedirectResponse(f"/designs/{number}/log", 303)
+
+
+@router.get("/plan.ics")
+def calendar(connection: Database, desk: AtDesk, number: Number) -> Response:
+    """Give the days of the plan as a calendar."""
+    kept = designs.find(connection, number)
+    found = records.plan(connection, number)
+    typed = typed_for(kept.design, found.record.typed if found else {}, desk.lots)
+    worked = worked_out(kept.design, typed, _done(found), desk.for_yarn(number, kept.design), date.today())
+    days = [(each, task_words(each.task, worked.names)) for each in worked.days.tasks]
+    data = calendar_of(kept.design.name, f"yarn-{number}", days, datetime.now(UTC))
+    headers = {"content-disposition": 'attachment; filename="plan.ics"'}
+    return Response(data, media_type="text/calendar; charset=utf-8", headers=headers)
+
+
+def _fields(typed: Mapping[str, str]) -> dict[str, str]:
+    """Return the fields of a plan among what was sent, as they were typed."""
+    own = {
+        name: text[:MOST_TYPED]
+        for name, text in typed.items()
+        if name in PLAN_FIELDS or name.startswith(("share-", "weight-"))
+    }
+    return dict(list(own.items())[:MOST_FIELDS])
+
+
+def _done(found: records.Noted[Planned] | None) -> dict[str, datetime]:
+    """Return when steps were ticked off; what cannot be read is not done."""
+    ticked: dict[str, datetime] = {}
+    for key, text in found.record.done.items() if found else ():
+        try:
+            ticked[key] = datetime.fromisoformat(text).replace(tzinfo=None)
+        except ValueError:
+            continue
+    return ticked
+
+
+def _keep(
+    request: Request,
+    connection: Database,
+    writing: Writing,
+    desk: Desk,
+    number: int,
+    planned: Planned,
+    place: str = "",
+) -> Response:
+    spinner = desk.learned.spinner.uid
+    done = writing.tried(lambda own: records.keep_plan(own, number, planned, spinner))
+    if isinstance(done, Message):
+        before = _done(records.plan(connection, number))
+        return _page(request, connection, desk, number, planned.typed, before, unkept=done.words)
+    return RedirectResponse(f"/designs/{number}/plan?kept=1{place}", 303)
+
+
+def _page(
+    request: Request,
+    connection: Database,
+    desk: Desk,
+    number: int,
+    typed: dict[str, str],
+    done: dict[str, datetime],
+    kept: bool = False,
+    changed: bool = False,
+    unkept: str = "",
+) -> Response:
+    design = designs.find(connection, number).design
+    fields = typed_for(design, typed, desk.lots)
+    view = view_of_plan(number, design, fields, done, desk, date.today(), kept, changed, unkept)
+    name = "follow" if is_htmx(request) else "page"
+    status = 503 if unkept else 422 if changed and view.faults else 200
+    return render(request, f"screens/plan/{name}.html", view, status)

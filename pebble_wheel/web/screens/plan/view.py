@@ -1,0 +1,414 @@
+"""What a plan shows: the flow, the splits, the bobbins, what is left, and the days."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+
+import numpy as np
+from markupsafe import Markup
+
+from pebble_wheel.drawing.flow import Box, flow_svg
+from pebble_wheel.drawing.yarn import thickness
+from pebble_wheel.mechanics.counts import wraps_per_inch
+from pebble_wheel.mechanics.finish.cloth import stitches
+from pebble_wheel.mechanics.finish.hung import per_strand
+from pebble_wheel.mechanics.finish.projects import metres_for
+from pebble_wheel.mechanics.making.amounts import WASTE
+from pebble_wheel.mechanics.making.splitting import skein_metres
+from pebble_wheel.mechanics.reading.reading import Reading
+from pebble_wheel.notation.design import Design, SingleModel
+from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.plan import LOTS, PLAN_FIELDS, Plan, PlannedLot, read_plan, share_field, weight_field
+from pebble_wheel.store.lots import Lot
+from pebble_wheel.web.shared.base import Desk
+from pebble_wheel.web.shared.choices import Choice, choices_of
+from pebble_wheel.web.shared.thread import Thread
+from pebble_wheel.wording.display import Display
+from pebble_wheel.wording.examples import Like, like
+from pebble_wheel.wording.hands import behind_words
+from pebble_wheel.wording.making import hours_words
+from pebble_wheel.wording.names import level_words
+from pebble_wheel.wording.plan import (
+    FAULTS,
+    FLOW,
+    NO_FIBRE,
+    OTHER_FIBRE,
+    REST_WORDS,
+    THING_WORDS,
+    WANT_WORDS,
+    StrandWords,
+    WayWords,
+    accent_words,
+    bobbin_advice,
+    ends_first_words,
+    energised_words,
+    grams_words,
+    moment_words,
+    orifice_words,
+    strand_words,
+    task_time,
+    task_words,
+    way_words,
+    yarn_words,
+)
+from pebble_wheel.wording.projects import LARGE_WORDS
+from pebble_wheel.workshop.calendar import Dated
+from pebble_wheel.workshop.hands import hands_of, owned_by
+from pebble_wheel.workshop.plan import (
+    Days,
+    Fibre,
+    Needs,
+    Reckoned,
+    accent_design,
+    accent_of,
+    days_of,
+    needs_of,
+    reckon_plan,
+    tasks_of,
+)
+
+COLOURS = ("#7a8f6a", "#b0713f", "#5f7f9d", "#9a6a8f", "#b59a4a", "#5d8f8a")
+"""Of lots whose own colours are not known."""
+
+YARN = "#c9d2cd"
+
+
+@dataclass(frozen=True)
+class LotRow:
+    """One row of fibre."""
+
+    place: int
+    lot: str
+    grams: str
+    waste: str
+    hint: str
+    """What is in hand."""
+    shares: list[tuple[str, str, str]]
+    """Field, as typed, and what it comes to."""
+
+
+@dataclass(frozen=True)
+class TaskRow:
+    """One step with its day."""
+
+    key: str
+    words: str
+    time: str
+    done: str
+    """When it was ticked off; empty where it was not."""
+    waits: bool
+    faults: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class BobbinRow:
+    """A bobbin to be weighed."""
+
+    field: str
+    name: str
+    typed: str
+
+
+@dataclass(frozen=True)
+class Label:
+    """What hangs on the skein."""
+
+    name: str
+    lines: list[str]
+
+
+@dataclass(frozen=True)
+class PlanParts:
+    """What changes while one types."""
+
+    flow: Markup
+    yarn: str
+    strands: list[StrandWords]
+    advice: list[str]
+    ends: list[str]
+    ways: list[WayWords]
+    tasks: list[TaskRow]
+    work: str
+    ready: str
+    skein: str
+    label: Label
+    behind: str
+    accent: str
+
+
+@dataclass(frozen=True)
+class PlanView:
+    """The page."""
+
+    number: int
+    name: str
+    thread: Thread | None
+    typed: dict[str, str]
+    faults: dict[str, str]
+    rows: list[LotRow]
+    lots: list[Choice]
+    strands: list[str]
+    bobbins: list[BobbinRow]
+    parts: PlanParts
+    kept: bool
+    changed: bool
+    unkept: str
+    like: Like
+    gone: list[str]
+    """What was planned for strands that the yarn has no more."""
+
+    wants = choices_of(WANT_WORDS)
+    things = choices_of(THING_WORDS)
+    larges = choices_of(LARGE_WORDS)
+    rests = choices_of(REST_WORDS)
+    no_fibre = NO_FIBRE
+
+
+@dataclass(frozen=True)
+class Worked:
+    """A plan worked out."""
+
+    plan: Plan
+    faults: tuple[Fault, ...]
+    needs: Needs
+    fibres: list[Fibre]
+    reckoned: Reckoned
+    days: Days
+    reading: Reading
+    names: dict[str, str]
+
+
+def typed_for(design: Design, typed: Mapping[str, str], lots: Sequence[Lot]) -> dict[str, str]:
+    """Return the fields of a plan; a new one begins with the lots that the yarn is of."""
+    if typed:
+        return {**PLAN_FIELDS, **typed}
+    text = design.model_dump_json()
+    own = [each.uid for each in lots if f'"lot":"{each.uid}"' in text][:LOTS]
+    return {**PLAN_FIELDS, **{f"lot-{place}": uid for place, uid in enumerate(own, 1)}}
+
+
+def worked_out(
+    design: Design, typed: Mapping[str, str], done: Mapping[str, datetime], desk: Desk, today: date
+) -> Worked:
+    """Return a plan worked out.
+
+    Raises:
+        InputError: where the yarn cannot be made.
+    """
+    settings = desk.settings
+    reading = desk.evaluator.read(design, settings)
+    needs = needs_of(design, reading)
+    plan, faults = read_plan(typed, len(needs.strands), len(needs.bobbins), settings)
+    known = {each.uid: each for each in desk.lots}
+    fibres = [_fibre(each, known, needs) for each in plan.lots]
+    owned = owned_by(settings)
+    reckoned = reckon_plan(plan, needs, fibres, _wanted(plan, reading), owned.bobbins)
+    tasks = tasks_of(plan, reading, design, reckoned.metres, hands_of(settings))
+    names = {each.path: level_words(each) for each in reading.levels}
+    return Worked(plan, faults, needs, fibres, reckoned, days_of(plan, tasks, today, done), reading, names)
+
+
+def _fibre(planned: PlannedLot, known: Mapping[str, Lot], needs: Needs) -> Fibre:
+    lot = known.get(planned.lot)
+    grams = planned.grams
+    if grams is None:
+        grams = (lot.left if lot else None) or 0.0
+    waste = planned.waste
+    if waste is None:
+        waste = lot.lot.waste if lot else _usual(needs)
+    return Fibre(lot.lot.name if lot else OTHER_FIBRE, grams, waste)
+
+
+def _usual(needs: Needs) -> float:
+    first = needs.strands[0].model if needs.strands else None
+    return WASTE[first.prep if isinstance(first, SingleModel) else "combed"]
+
+
+def _wanted(plan: Plan, reading: Reading) -> float | None:
+    match plan.want:
+        case "all":
+            return None
+        case "metres":
+            return plan.metres or 0.0
+        case "thing":
+            gauge = float(stitches(reading.wpi_finished.p50))
+            return float(metres_for(plan.thing, plan.large, gauge)[1])
+
+
+def parts_of(worked: Worked, done: Mapping[str, datetime], design: Design, desk: Desk, today: date) -> PlanParts:
+    """Return what the page shows of a plan."""
+    display, reckoned, reading = desk.display, worked.reckoned, worked.reading
+    owned = owned_by(desk.settings)
+    lots = [each.name for each in worked.fibres]
+    strands = [
+        strand_words(each, list(zip(lots, reckoned.parts[:, place].tolist(), strict=True)), display)
+        for place, each in enumerate(reckoned.strands)
+    ]
+    advice = bobbin_advice(reckoned, owned.many, owned.bobbins, reading, display)
+    thick = orifice_words(thickness(reading.made), owned.orifice, display)
+    ways = (
+        way_words(reckoned, reckoned.ways, owned.bobbins.empty if owned.bobbins else 0.0, display)
+        if reckoned.ways
+        else []
+    )
+    return PlanParts(
+        Markup(_flow(worked, desk)),
+        yarn_words(reckoned, display),
+        strands,
+        [*advice, *([thick] if thick else [])],
+        ends_first_words(reckoned, list(worked.needs.bobbins), display),
+        ways,
+        [_task(each, worked.names, done) for each in worked.days.tasks],
+        hours_words(worked.days.hours),
+        moment_words(worked.days.tasks[-1].ends) if worked.days.tasks else "",
+        _skein(worked.plan, display),
+        _label(worked, design.name, today, display),
+        behind_words(reading.constants, reading.node),
+        _accent(worked, design, desk),
+    )
+
+
+def _accent(worked: Worked, design: Design, desk: Desk) -> str:
+    """Return what an accent comes to; empty where none is planned, or none can be had of this yarn."""
+    chain = accent_design(design, worked.reading) if worked.plan.accent else None
+    if chain is None:
+        return ""
+    try:
+        accent = accent_of(worked.plan, worked.reckoned, desk.evaluator.read(chain))
+    except InputError:
+        return ""
+    return accent_words(accent, worked.reading, worked.reckoned, desk.display)
+
+
+def _flow(worked: Worked, desk: Desk) -> str:
+    display, reckoned = desk.display, worked.reckoned
+    known = {each.uid: each for each in desk.lots}
+    lots = []
+    for place, (planned, fibre) in enumerate(zip(worked.plan.lots, worked.fibres, strict=True)):
+        lot = known.get(planned.lot)
+        colour = lot.lot.colours[0] if lot else COLOURS[place % len(COLOURS)]
+        lots.append(Box(fibre.name, grams_words(fibre.grams, display), fibre.grams, colour))
+    strands = []
+    for place, each in enumerate(reckoned.strands):
+        own = reckoned.parts[:, place]
+        colour = lots[int(np.argmax(own))].colour if len(own) and own.max() > 0 else YARN
+        many = f" × {each.strand.count}" if each.strand.count > 1 else ""
+        strands.append(
+            Box(f"{level_words(each.strand.level)}{many}", grams_words(each.has, display), each.has, colour, each.short)
+        )
+    yarn = Box(display.metres(reckoned.metres), grams_words(reckoned.grams, display), reckoned.grams, YARN)
+    left = max(sum(each.grams for each in worked.fibres) - reckoned.grams, 0.0)
+    return flow_svg(lots, strands, reckoned.parts, yarn, left, FLOW)
+
+
+def _task(dated: Dated, names: dict[str, str], done: Mapping[str, datetime]) -> TaskRow:
+    ticked = done.get(dated.task.key)
+    return TaskRow(
+        dated.task.key,
+        task_words(dated.task, names),
+        task_time(dated),
+        moment_words(ticked) if ticked else "",
+        dated.task.doing in ("rest", "soak", "dry"),
+        FAULTS[dated.task.doing],
+    )
+
+
+def _skein(plan: Plan, display: Display) -> str:
+    if not plan.rounds or not plan.around_mm:
+        return ""
+    metres = display.metres(float(skein_metres(plan.rounds, plan.around_mm)))
+    on = display.light(float(per_strand(100.0, plan.rounds)))
+    return f"{plan.rounds:.0f} × {display.width(plan.around_mm)} = {metres}; {display.grams(100)} = {on}"
+
+
+def _label(worked: Worked, name: str, today: date, display: Display) -> Label:
+    reading, reckoned, plan = worked.reading, worked.reckoned, worked.plan
+    rounds = plan.rounds and plan.around_mm
+    metres = float(skein_metres(plan.rounds or 0.0, plan.around_mm or 0.0)) if rounds else reckoned.metres
+    grams = metres * reading.finished_tex / 1000
+    wraps = display.settings.wraps(float(wraps_per_inch(reading.diameter_finished.p50)))
+    return Label(
+        name,
+        [
+            level_words(reading.levels[0]),
+            f"{display.metres(metres)} · {display.grams(grams)}",
+            f"{wraps:.0f} wpi · {energised_words(reading)}",
+            moment_words(datetime.combine(today, datetime.min.time())).split(",")[0] + f" {today.year}",
+        ],
+    )
+
+
+def view_of_plan(
+    number: int,
+    design: Design,
+    typed: dict[str, str],
+    done: Mapping[str, datetime],
+    desk: Desk,
+    today: date,
+    kept: bool,
+    changed: bool,
+    unkept: str = "",
+) -> PlanView:
+    """Return what the page shows.
+
+    Raises:
+        InputError: where the yarn cannot be made.
+    """
+    desk = desk.for_yarn(number, design)
+    worked = worked_out(design, typed, done, desk, today)
+    strands = [level_words(each.strand.level) for each in worked.reckoned.strands]
+    rows = [_row(place, typed, worked, desk) for place in range(1, LOTS + 1)]
+    shown = max([each.place for each in rows if each.lot or each.grams], default=0) + 1
+    return PlanView(
+        number,
+        design.name,
+        desk.load_thread(number, "plan"),
+        {**PLAN_FIELDS, **typed},
+        {fault.place: fault.message for fault in worked.faults},
+        rows[: min(shown, LOTS)],
+        [Choice("", OTHER_FIBRE), *(Choice(each.uid, each.lot.name) for each in desk.lots)],
+        strands,
+        [
+            BobbinRow(
+                weight_field(place), f"{place + 1}: {level_words(each.level)}", typed.get(weight_field(place), "")
+            )
+            for place, each in enumerate(worked.needs.bobbins)
+        ],
+        parts_of(worked, done, design, desk, today),
+        kept,
+        changed,
+        unkept,
+        like(desk.settings),
+        _gone(typed, worked.needs),
+    )
+
+
+def _row(place: int, typed: Mapping[str, str], worked: Worked, desk: Desk) -> LotRow:
+    index = next((at for at, each in enumerate(worked.plan.lots) if each.place == place), None)
+    known = {each.uid: each for each in desk.lots}
+    lot = known.get(typed.get(f"lot-{place}", ""))
+    hint = grams_words(lot.left, desk.display) if lot and lot.left is not None else ""
+    shares = []
+    for strand in range(len(worked.needs.strands)):
+        field = share_field(place, strand)
+        comes = grams_words(float(worked.reckoned.parts[index, strand]), desk.display) if index is not None else ""
+        shares.append((field, typed.get(field, ""), comes))
+    return LotRow(
+        place,
+        typed.get(f"lot-{place}", ""),
+        typed.get(f"grams-{place}", ""),
+        typed.get(f"waste-{place}", ""),
+        hint,
+        shares,
+    )
+
+
+def _gone(typed: Mapping[str, str], needs: Needs) -> list[str]:
+    """Return fields of shares and weights of what the yarn has no more, that hold something."""
+    known = {share_field(lot, strand) for lot in range(1, LOTS + 1) for strand in range(len(needs.strands))}
+    known |= {weight_field(place) for place in range(len(needs.bobbins))}
+    return [
+        f"{field}: {text}"
+        for field, text in typed.items()
+        if text and field.startswith(("share-", "weight-")) and field not in known
+    ]
