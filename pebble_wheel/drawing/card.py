@@ -111,6 +111,8 @@ class Card:
     said: dict[str, str]
     """Headings, by what they stand over."""
     paper: Paper = "A5"
+    label: tuple[str, ...] = ()
+    """What hangs on the skein, to be cut out."""
 
 
 def card_shapes(card: Card) -> list[Shape]:
@@ -209,6 +211,8 @@ def _foot(card: Card, wide: float) -> Iterator[Shape]:
     """Yield the strips to lay yarn on, the place to tie the sample, and the bar to check the print by."""
     high = PAPERS[card.paper][1]
     top = high - 52
+    if card.label:
+        yield from _label(card.label, wide, top - 8)
     yield Text(MARGIN, top, card.said["strips"], 3.4, ink=SOFT)
     yield _bar(MARGIN, top + 2, wide - 2 * MARGIN, 9, "#1b1b1b")
     yield _outline(MARGIN, top + 12, wide - 2 * MARGIN, 9)
@@ -220,6 +224,16 @@ def _foot(card: Card, wide: float) -> Iterator[Shape]:
     for x in (MARGIN, MARGIN + length):
         yield Line(((x, high - 14.5), (x, high - 9.5)), 0.4)
     yield Text(MARGIN + length + 4, high - 11, label, 3.2)
+
+
+def _label(label: tuple[str, ...], wide: float, bottom: float) -> Iterator[Shape]:
+    """Yield the label of the skein, with a hole to hang it by."""
+    long, high = 62.0, 6.0 + 5.2 * len(label)
+    x, y = wide - MARGIN - long, bottom - high
+    yield _outline(x, y, long, high)
+    yield _ring(x + 5, y + high / 2, 1.8)
+    for place, each in enumerate(label):
+        yield Text(x + 10, y + 6.2 + 5.2 * place, each, 4.0 if place == 0 else 3.4, bold=place == 0)
 
 
 def _outline(x: float, y: float, wide: float, high: float) -> Line:

@@ -9,8 +9,8 @@ from pebble_wheel.drawing.svg import group, tag, words
 from pebble_wheel.mechanics.arrays import FloatArray
 
 WIDE, HIGH, NODE, GAP, TOP = 1180.0, 300.0, 16.0, 14.0, 10.0
-COLUMNS = (150.0, 560.0, 980.0)
-"""Where lots, strands and the yarn stand."""
+COLUMNS, BOBBINS = (150.0, 520.0, 1010.0), 800.0
+"""Where lots, strands and the yarn stand, and bobbins between the last two."""
 
 LEAST, ROW = 1.0, 32.0
 """Pixels that a flow is drawn wide, and that words beside it take."""
@@ -26,6 +26,8 @@ class Box:
     colour: str
     short: float = 0.0
     """Grams wanting."""
+    bobbins: int = 0
+    """That it fills."""
 
 
 def flow_svg(lots: Sequence[Box], strands: Sequence[Box], parts: FloatArray, yarn: Box, left: float, title: str) -> str:
@@ -63,10 +65,10 @@ def flow_svg(lots: Sequence[Box], strands: Sequence[Box], parts: FloatArray, yar
     middle = TOP + (room - (yarn.grams + left) * scale) / 2
     at = middle
     for place, each in enumerate(strands):
-        thick = each.grams * scale
-        parts_drawn.append(
-            _ribbon(COLUMNS[1] + NODE, at_strands[place], COLUMNS[2], at, max(thick, LEAST), each.colour)
-        )
+        thick, own = max(each.grams * scale, LEAST), at_strands[place]
+        parts_drawn.append(_ribbon(COLUMNS[1] + NODE, own, BOBBINS, own, thick, each.colour))
+        parts_drawn.append(_wound(own, thick, each))
+        parts_drawn.append(_ribbon(BOBBINS + NODE, own, COLUMNS[2], at, thick, each.colour))
         at += thick
     for column, boxes, places in ((0, lots, at_lots), (1, strands, at_strands)):
         for place, (each, y) in enumerate(zip(boxes, places, strict=True)):
@@ -90,6 +92,17 @@ def _ribbon(x: float, y: float, to_x: float, to_y: float, thick: float, colour: 
         f"C{half:.1f} {to_y + thick:.1f} {half:.1f} {y + thick:.1f} {x:.1f} {y + thick:.1f}Z"
     )
     return tag("path", d=path, fill=colour, class_="ribbon")
+
+
+def _wound(y: float, thick: float, box: Box) -> str:
+    """Return the bobbins that strands fill, side by side down the page."""
+    many = max(box.bobbins, 1)
+    each = thick / many
+    gap = min(2.0, each / 4)
+    return group(
+        tag("rect", x=BOBBINS, y=y + place * each, width=NODE, height=max(each - gap, 0.5), rx=3, class_="wound")
+        for place in range(many)
+    )
 
 
 def _taken(ribbon: str, lot: int, strand: int, scale: float) -> str:

@@ -6,6 +6,7 @@ from datetime import date
 from typing import Literal, cast, get_args
 
 from pebble_wheel.mechanics.finish.projects import Large, Project
+from pebble_wheel.mechanics.making.wheel import Tool
 from pebble_wheel.notation.amounts import read_number
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.form import Form
@@ -38,6 +39,10 @@ PLAN_FIELDS: dict[str, str] = {
     **{f"waste-{place}": "" for place in range(1, LOTS + 1)},
 }
 """What can be typed besides shares and weights, and what an empty plan holds."""
+
+
+TOOL = "tool-"
+"""Before the key of a step, in the field of what it is made on."""
 
 
 def share_field(lot: int, strand: int) -> str:
@@ -85,6 +90,8 @@ class Plan:
     due: date | None
     rounds: float | None
     around_mm: float | None
+    tools: dict[str, Tool]
+    """What a step is made on, by its key, where that is no wheel."""
     accent: float
     """Share of the fibre that is chained from the same single, as an accent."""
 
@@ -121,9 +128,18 @@ def read_plan(
         form.read("due", _day),
         form.read("rounds", _rounds),
         form.read("around", lambda text, place: read_length(text, settings.width_unit, place)),
+        _tools(typed),
         form.read("accent", _percent) or 0.0,
     )
     return plan, tuple(form.faults)
+
+
+def _tools(typed: Mapping[str, str]) -> dict[str, Tool]:
+    return {
+        name.removeprefix(TOOL): cast(Tool, text)
+        for name, text in typed.items()
+        if name.startswith(TOOL) and text in ("motor", "spindle")
+    }
 
 
 def _lots(form: Form, strands: int, settings: Settings) -> Sequence[PlannedLot]:

@@ -6,6 +6,7 @@ from datetime import datetime
 from pebble_wheel.mechanics.counts import wraps_per_inch
 from pebble_wheel.mechanics.finish.projects import Project
 from pebble_wheel.mechanics.making.splitting import PLIED_BULK, SINGLE_BULK, Ways, reads_when_halved
+from pebble_wheel.mechanics.making.wheel import Tool
 from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.mechanics.strand.structure import Bought, Chain, CoreSpun, Ply, Single, Wrapped
 from pebble_wheel.notation.plan import Want
@@ -20,6 +21,7 @@ from pebble_wheel.workshop.plan import Accent, Bobbin, Bobbins, Reckoned, Strand
 WANT_WORDS: dict[Want, str] = {"all": "all of the fibre", "metres": "so much yarn", "thing": "enough for"}
 THING_WORDS: dict[Project, str] = PROJECT_WORDS
 REST_WORDS = {"yes": "let bobbins rest", "no": "ply at once"}
+TOOL_WORDS: dict[Tool, str] = {"wheel": "on the wheel", "motor": "on a motor spinner", "spindle": "on a spindle"}
 OTHER_FIBRE = "other fibre"
 NO_FIBRE = "Say what it is spun of: choose a lot, or type its grams."
 FLOW = "Fibre flowing into strands, and strands into the yarn, as wide as they are heavy"
@@ -147,15 +149,22 @@ def accent_words(accent: Accent, reading: Reading, reckoned: Reckoned, display: 
     )
 
 
-def ends_first_words(reckoned: Reckoned, bobbins: list[Bobbin], display: Display) -> list[str]:
-    """Return which bobbin ends first, in how many metres, and what the others keep; empty until all were weighed."""
+def ends_first_words(reckoned: Reckoned, bobbins: list[Bobbin], minutes: float, display: Display) -> list[str]:
+    """Return which bobbin ends first, when, and what the others keep; empty until all were weighed.
+
+    Args:
+        reckoned: the plan.
+        bobbins: that are plied.
+        minutes: until the first of them ends.
+        display: units.
+    """
     weighed = reckoned.weighed
     if weighed is None:
         return []
     first = bobbins[weighed.first]
     said = [
         f"Bobbin {weighed.first + 1} ({level_words(first.level)}) ends first, "
-        f"in {display.metres(weighed.metres)} of yarn."
+        f"in {display.metres(weighed.metres)} of yarn, some {hours_words(minutes / 60)}."
     ]
     kept = [
         f"bobbin {place + 1} keeps {_grams(float(grams), display)}, "
@@ -227,6 +236,20 @@ def task_time(dated: Dated) -> str:
 def moment_words(moment: datetime) -> str:
     """Return a day and a time."""
     return f"{day_words(moment).rsplit(' ', 1)[0]}, {moment.hour}:{moment.minute:02d}"
+
+
+def label_lines(reading: Reading, metres: float | None, day: str, display: Display) -> list[str]:
+    """Return what hangs on the skein: what it is, how much, how thick and how lively, and when.
+
+    Args:
+        reading: of the yarn.
+        metres: of the skein; None where that is not known yet.
+        day: in words.
+        display: units.
+    """
+    wraps = display.settings.wraps(float(wraps_per_inch(reading.diameter_finished.p50)))
+    length = f"{display.metres(metres)} · {display.grams(metres * reading.finished_tex / 1000)}" if metres else "…"
+    return [level_words(reading.levels[0]), length, f"{wraps:.0f} wpi · {energised_words(reading)}", day]
 
 
 def energised_words(reading: Reading) -> str:

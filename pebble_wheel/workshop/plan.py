@@ -7,8 +7,9 @@ from datetime import date, datetime
 import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray
-from pebble_wheel.mechanics.backwards.merits import Hands, steps_of
+from pebble_wheel.mechanics.backwards.merits import Hands, Step, steps_of
 from pebble_wheel.mechanics.fibre.packing import Prep
+from pebble_wheel.mechanics.learning.factors import Group, group_of, main_group
 from pebble_wheel.mechanics.making.amounts import WASTE
 from pebble_wheel.mechanics.making.splitting import (
     PLIED_BULK,
@@ -22,6 +23,7 @@ from pebble_wheel.mechanics.making.splitting import (
     spun,
     ways_with,
 )
+from pebble_wheel.mechanics.making.wheel import TURNS_A_MINUTE, feeding, hours
 from pebble_wheel.mechanics.memory import Memory
 from pebble_wheel.mechanics.reading.reading import Level, Reading
 from pebble_wheel.mechanics.rest.balance import resolve_made
@@ -92,7 +94,8 @@ class Needs:
 
 
 def needs_of(design: Design, reading: Reading) -> Needs:
-    """Return what is spun for a yarn, and what its last step lays together."""
+    """Return what is spun for a yarn, and what its last step lays together, as heavy as the spinner's hands make it."""
+    heavy = _heavier(reading)
     lines = lines_of(design, reading)
     totals: dict[Address, int] = {}
     strands: list[Strand] = []
@@ -100,19 +103,33 @@ def needs_of(design: Design, reading: Reading) -> Needs:
     for line in lines:
         many = line.count * totals.get(line.path.above, 1)
         totals[line.path] = totals.get(line.path, 0) + many
-        found = _strand(line, many)
+        found = _strand(line, many, reading)
         if found:
             strands.append(found)
         if line.path.depth == 1:
-            own = Bobbin(line.path, line.level, line.level.grams_per_100_m / 100)
+            own = Bobbin(line.path, line.level, heavy * line.level.grams_per_100_m / 100)
             bobbins += [own] * line.count
-    return Needs(tuple(_merged(strands)), tuple(bobbins[:MOST_BOBBINS]), reading.resultant_tex)
+    return Needs(tuple(_merged(strands)), tuple(bobbins[:MOST_BOBBINS]), heavy * reading.resultant_tex)
 
 
-def _strand(line: Line, many: int) -> Strand | None:
+def _times(reading: Reading, group: Group) -> float:
+    """Return by how much heavier than planned a spinner's singles of a group come out, as samples have taught."""
+    if reading.constants.lessons is None:
+        return 1.0
+    mean, _ = reading.constants.known((("size", group),))
+    return float(np.exp(mean[0]))
+
+
+def _heavier(reading: Reading) -> float:
+    """Return the same of the whole yarn, by its main fibre."""
+    return _times(reading, main_group(reading.node))
+
+
+def _strand(line: Line, many: int, reading: Reading) -> Strand | None:
     model, level = line.node, line.level
-    if isinstance(model, SingleModel):
-        return Strand(line.path, model, level, many, many * level.grams_per_100_m / 100)
+    if isinstance(model, SingleModel) and isinstance(level.node, Single):
+        times = _times(reading, group_of(level.node))
+        return Strand(line.path, model, level, many, times * many * level.grams_per_100_m / 100)
     if isinstance(model, CoreSpunModel) and isinstance(level.now, NestState):
         grams = kinds.core_spun(level.now).wrap_grams_per_m * level.metres_per_metre
         return Strand(line.path.inner("wrap"), model, level, many, many * grams)
@@ -353,6 +370,11 @@ class Days:
     """Of work."""
 
 
+def minutes_for(reading: Reading, metres: float, hands: Hands) -> float:
+    """Return the minutes in which so many metres are laid in the last step."""
+    return 60 * metres * steps_of(reading.levels[:1], hands)[0].hours
+
+
 def tasks_of(plan: Plan, reading: Reading, design: Design, metres: float, hands: Hands) -> list[Task]:
     """Return the steps of making so many metres: the singles first, rests between what is laid into each other."""
     steps = list(reversed(steps_of(_made_once(reading), hands)))
@@ -363,7 +385,9 @@ def tasks_of(plan: Plan, reading: Reading, design: Design, metres: float, hands:
         single = isinstance(level.node, Single)
         if plan.rest_hours and before is not None and not single:
             tasks.append(Task(f"rest-{before.path}", "rest", before.path, plan.rest_hours))
-        tasks.append(Task(f"make-{level.path}", "spin" if single else "ply", level.path, step.hours * metres))
+        tasks.append(
+            Task(f"make-{level.path}", "spin" if single else "ply", level.path, _hours(plan, step, metres, hands))
+        )
         before = level
     tasks.append(Task("skein", "skein", "", SKEIN_HOURS))
     if design.finish.wash != "none":
@@ -372,6 +396,16 @@ def tasks_of(plan: Plan, reading: Reading, design: Design, metres: float, hands:
         tasks.append(Task("dry", "dry", "", plan.dry_hours))
     tasks.append(Task("measure", "measure", "", MEASURE_HOURS))
     return tasks
+
+
+def _hours(plan: Plan, step: Step, metres: float, hands: Hands) -> float:
+    """Return the hours of a step with what it is made on."""
+    level, tool = step.level, plan.tools.get(f"make-{step.level.path}", "wheel")
+    if tool == "wheel":
+        return step.hours * metres
+    turns = TURNS_A_MINUTE[tool]
+    length = metres * level.metres_per_metre * level.strands
+    return float(hours(length, level.turns_per_m_as_made, turns / hands.pace, hands.pace, feeding(level.node)))
 
 
 def _made_once(reading: Reading) -> list[Level]:

@@ -170,7 +170,7 @@ def test_the_thread_runs_through_every_page_of_a_yarn(http, place):
     http.post(f"{place}/log", data={"what": "rest", "hours": "24 h"})
     strip = re.search(r'<nav class="thread".*?</nav>', http.get(place).text, re.DOTALL)[0]
     assert re.search(r"Sample<span class=\"sr\"> done</span> <small>rests on the bobbin until", strip)
-    assert re.search(r"Finish <small>next</small>", strip)
+    assert re.search(r"Plan <small>next</small>", strip)
 
 
 def test_everything_stands_in_one_log_by_its_day(http, place):

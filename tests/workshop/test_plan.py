@@ -9,8 +9,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pebble_wheel.mechanics.backwards.merits import Hands
+from pebble_wheel.mechanics.learning.model import learn
+from pebble_wheel.mechanics.strand.structure import Rod
 from pebble_wheel.notation.design import new_design
 from pebble_wheel.notation.plan import PLAN_FIELDS, read_plan
+from pebble_wheel.notation.sample import Sample
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.plan import (
@@ -24,12 +27,14 @@ from pebble_wheel.wording.plan import (
 from pebble_wheel.workshop.calendar import Task, scheduled, scheduled_by
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.hands import owned_by
+from pebble_wheel.workshop.learn import Noted, yarns_of
 from pebble_wheel.workshop.plan import (
     Bobbins,
     Fibre,
     accent_design,
     accent_of,
     days_of,
+    minutes_for,
     needs_of,
     reckon_plan,
     tasks_of,
@@ -113,7 +118,7 @@ def test_the_lightest_bobbin_ends_first_and_four_ways_use_what_is_left():
     _, reading, found = worked(THREE, bobbins, **{"weight-0": "114", "weight-1": "112.5", "weight-2": "110"})
     assert found.weighed.first == 2 and found.weighed.left.tolist() == pytest.approx([4, 2.5, 0], abs=1e-9)
     display = Display()
-    words = ends_first_words(found, list(found.needs.bobbins), display)
+    words = ends_first_words(found, list(found.needs.bobbins), 95.0, display)
     assert (
         "Bobbin 3" in words[0]
         and "bobbin 1 keeps 4.0 g" in words[1].lower()
@@ -153,6 +158,30 @@ def test_plied_yarn_takes_more_bobbins_than_its_singles():
     _, _, found = worked(two, Bobbins(4, float(outer), 25, 90, 52.0), **{"grams-1": "164 g"})
     assert found.strands[0].bobbins == 2 and found.yarn_bobbins == 3
     assert "on 3 bobbins" in yarn_words(found, Display())
+
+
+def test_a_step_takes_as_long_as_what_it_is_made_on():
+    plan, reading, found = worked(THREE, **{"grams-1": "100 g"})
+    on_spindle, *_ = worked(THREE, **{"grams-1": "100 g", "tool-make-yarn.strands[0]": "spindle"})
+    on_motor, *_ = worked(THREE, **{"grams-1": "100 g", "tool-make-yarn.strands[0]": "motor"})
+    spun = [tasks_of(each, reading, THREE, found.metres, HANDS)[0].hours for each in (on_motor, plan, on_spindle)]
+    assert spun[0] <= spun[1] < spun[2]
+    level = reading.levels[1]
+    length = found.metres * level.metres_per_metre * 3
+    assert spun[2] == pytest.approx(length * level.turns_per_m_as_made / 250 / 60 * 1.15)
+    assert minutes_for(reading, 100.0, HANDS) == pytest.approx(100 / (12 * 60 / 150) * 1.15)  # as fast as 12:1 twists
+
+
+def test_hands_that_spin_heavy_need_more_fibre():
+    heavy = [
+        Noted(place, THREE, "plan", Sample("yarn", metres=100.0, grams=35.0), noted_at=datetime(2026, place, 1))
+        for place in range(1, 7)
+    ]
+    lessons = learn(yarns_of(heavy, Rod()).values())
+    plain = needs_of(THREE, EVALUATOR.read(THREE))
+    own = needs_of(THREE, EVALUATOR.taught(lessons, "Wick").read(THREE))
+    assert 1.03 < own.strands[0].per_metre / plain.strands[0].per_metre < 1.12
+    assert own.tex / plain.tex == pytest.approx(own.strands[0].per_metre / plain.strands[0].per_metre)
 
 
 def test_bobbins_owned_limit_what_can_be_plied():

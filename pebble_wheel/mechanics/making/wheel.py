@@ -1,5 +1,7 @@
 """At the wheel: treadles, ratios, and how long a strand takes."""
 
+from typing import Literal
+
 import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
@@ -14,6 +16,12 @@ DRAFTING: dict[Character, float] = {"worsted": 1.5, "semi": 2.5, "woollen": 4.0}
 
 PLYING, CHAINING, WRAPPING, COILING = 6.0, 3.0, 1.0, 0.7
 """The most metres a minute that hands feed (assumed)."""
+
+Tool = Literal["wheel", "motor", "spindle"]
+"""What a strand is made on."""
+
+TURNS_A_MINUTE: dict[Tool, float] = {"motor": 900.0, "spindle": 250.0}
+"""Of a motor spinner at ease, and of a spindle with the time it stands still taken in (assumed)."""
 
 HANDLING = 0.15
 """Of the time, on top: joins, hooks, changing bobbins (assumed)."""

@@ -29,7 +29,9 @@ def make(connection: Database, writing: Writing, desk: AtDesk, number: Number, s
     typed = texts(sent)
     kept = designs.find(connection, number)
     paper = cast(Paper, typed["paper"]) if typed.get("paper") in get_args(Paper) else "A5"
-    card = card_of(kept.design, desk.for_yarn(number, kept.design), datetime.now(UTC), paper)
+    card = card_of(
+        kept.design, desk.for_yarn(number, kept.design), datetime.now(UTC), paper, _metres(connection, number)
+    )
     printed = Printed(_CARD.dump_json(card).decode())
     done = writing.tried(lambda own: records.note(own, number, printed, desk.learned.spinner.uid))
     if isinstance(done, Message):  # what cannot be kept is printed all the same
@@ -49,6 +51,12 @@ def give_svg(connection: Database, number: Number, entry: Number) -> Response:
     """Give a card of the record as a drawing."""
     headers = {"content-disposition": 'inline; filename="card.svg"'}
     return Response(card_svg(_kept(connection, number, entry)), media_type="image/svg+xml", headers=headers)
+
+
+def _metres(connection: Database, number: int) -> float | None:
+    """Return the metres of the skein that was measured last; None where none was."""
+    measured = [each.record.metres for each in records.skeins(connection, number) if each.record.metres]
+    return measured[-1] if measured else None
 
 
 def _pdf(card: Card) -> Response:

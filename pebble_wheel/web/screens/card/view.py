@@ -24,6 +24,7 @@ from pebble_wheel.wording.card import (
     treadle_lines,
 )
 from pebble_wheel.wording.names import structure_words
+from pebble_wheel.wording.plan import label_lines
 from pebble_wheel.wording.thread import day_words
 from pebble_wheel.workshop.hands import hands_of
 
@@ -31,8 +32,8 @@ MOST_GAUGES, MOST_STEPS = 4, 6
 """That the page has room for."""
 
 
-def card_of(design: Design, desk: Desk, day: datetime, paper: Paper) -> Card:
-    """Return the card of a design on a day.
+def card_of(design: Design, desk: Desk, day: datetime, paper: Paper, metres: float | None = None) -> Card:
+    """Return the card of a design on a day, with the label of a skein of so many metres.
 
     Raises:
         InputError: where it cannot be made.
@@ -61,6 +62,7 @@ def card_of(design: Design, desk: Desk, day: datetime, paper: Paper) -> Card:
         (check_words(inches), CHECK["inches" if inches else "metric"]),
         HEADINGS,
         paper,
+        (design.name, *label_lines(reading, metres, day_words(day.astimezone()), display)),
     )
 
 

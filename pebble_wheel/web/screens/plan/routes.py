@@ -7,7 +7,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
 from pebble_wheel.notation.log import Note, Planned
-from pebble_wheel.notation.plan import PLAN_FIELDS
+from pebble_wheel.notation.plan import PLAN_FIELDS, TOOL
 from pebble_wheel.store import designs, records
 from pebble_wheel.web.screens.plan.view import typed_for, view_of_plan, worked_out
 from pebble_wheel.web.shared.base import AtDesk, Database, Desk, Number, Writing, is_htmx, render
@@ -95,7 +95,7 @@ def _fields(typed: Mapping[str, str]) -> dict[str, str]:
     own = {
         name: text[:MOST_TYPED]
         for name, text in typed.items()
-        if name in PLAN_FIELDS or name.startswith(("share-", "weight-"))
+        if name in PLAN_FIELDS or name.startswith(("share-", "weight-", TOOL))
     }
     return dict(list(own.items())[:MOST_FIELDS])
 

@@ -2,14 +2,13 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import date, datetime, time
 
 import numpy as np
 from markupsafe import Markup
 
 from pebble_wheel.drawing.flow import Box, flow_svg
 from pebble_wheel.drawing.yarn import thickness
-from pebble_wheel.mechanics.counts import wraps_per_inch
 from pebble_wheel.mechanics.finish.cloth import stitches
 from pebble_wheel.mechanics.finish.hung import per_strand
 from pebble_wheel.mechanics.finish.projects import metres_for
@@ -35,14 +34,15 @@ from pebble_wheel.wording.plan import (
     OTHER_FIBRE,
     REST_WORDS,
     THING_WORDS,
+    TOOL_WORDS,
     WANT_WORDS,
     StrandWords,
     WayWords,
     accent_words,
     bobbin_advice,
     ends_first_words,
-    energised_words,
     grams_words,
+    label_lines,
     moment_words,
     orifice_words,
     strand_words,
@@ -52,6 +52,7 @@ from pebble_wheel.wording.plan import (
     yarn_words,
 )
 from pebble_wheel.wording.projects import LARGE_WORDS
+from pebble_wheel.wording.thread import day_words
 from pebble_wheel.workshop.calendar import Dated
 from pebble_wheel.workshop.hands import hands_of, owned_by
 from pebble_wheel.workshop.plan import (
@@ -62,6 +63,7 @@ from pebble_wheel.workshop.plan import (
     accent_design,
     accent_of,
     days_of,
+    minutes_for,
     needs_of,
     reckon_plan,
     tasks_of,
@@ -97,6 +99,8 @@ class TaskRow:
     done: str
     """When it was ticked off; empty where it was not."""
     waits: bool
+    tool: str
+    """What it is made on; empty of what is made on nothing."""
     faults: tuple[str, ...]
 
 
@@ -162,6 +166,7 @@ class PlanView:
     larges = choices_of(LARGE_WORDS)
     rests = choices_of(REST_WORDS)
     no_fibre = NO_FIBRE
+    tools = choices_of(TOOL_WORDS)
 
 
 @dataclass(frozen=True)
@@ -256,9 +261,9 @@ def parts_of(worked: Worked, done: Mapping[str, datetime], design: Design, desk:
         yarn_words(reckoned, display),
         strands,
         [*advice, *([thick] if thick else [])],
-        ends_first_words(reckoned, list(worked.needs.bobbins), display),
+        ends_first_words(reckoned, list(worked.needs.bobbins), _minutes(worked, desk), display),
         ways,
-        [_task(each, worked.names, done) for each in worked.days.tasks],
+        [_task(each, worked, done) for each in worked.days.tasks],
         hours_words(worked.days.hours),
         moment_words(worked.days.tasks[-1].ends) if worked.days.tasks else "",
         _skein(worked.plan, display),
@@ -266,6 +271,12 @@ def parts_of(worked: Worked, done: Mapping[str, datetime], design: Design, desk:
         behind_words(reading.constants, reading.node),
         _accent(worked, design, desk),
     )
+
+
+def _minutes(worked: Worked, desk: Desk) -> float:
+    """Return the minutes until the first bobbin ends."""
+    weighed = worked.reckoned.weighed
+    return minutes_for(worked.reading, weighed.metres, hands_of(desk.settings)) if weighed else 0.0
 
 
 def _accent(worked: Worked, design: Design, desk: Desk) -> str:
@@ -294,21 +305,29 @@ def _flow(worked: Worked, desk: Desk) -> str:
         colour = lots[int(np.argmax(own))].colour if len(own) and own.max() > 0 else YARN
         many = f" × {each.strand.count}" if each.strand.count > 1 else ""
         strands.append(
-            Box(f"{level_words(each.strand.level)}{many}", grams_words(each.has, display), each.has, colour, each.short)
+            Box(
+                f"{level_words(each.strand.level)}{many}",
+                grams_words(each.has, display),
+                each.has,
+                colour,
+                each.short,
+                each.bobbins,
+            )
         )
     yarn = Box(display.metres(reckoned.metres), grams_words(reckoned.grams, display), reckoned.grams, YARN)
     left = max(sum(each.grams for each in worked.fibres) - reckoned.grams, 0.0)
     return flow_svg(lots, strands, reckoned.parts, yarn, left, FLOW)
 
 
-def _task(dated: Dated, names: dict[str, str], done: Mapping[str, datetime]) -> TaskRow:
-    ticked = done.get(dated.task.key)
+def _task(dated: Dated, worked: Worked, done: Mapping[str, datetime]) -> TaskRow:
+    ticked, names, tools = done.get(dated.task.key), worked.names, worked.plan.tools
     return TaskRow(
         dated.task.key,
         task_words(dated.task, names),
         task_time(dated),
         moment_words(ticked) if ticked else "",
         dated.task.doing in ("rest", "soak", "dry"),
+        tools.get(dated.task.key, "wheel") if dated.task.doing in ("spin", "ply") else "",
         FAULTS[dated.task.doing],
     )
 
@@ -325,17 +344,7 @@ def _label(worked: Worked, name: str, today: date, display: Display) -> Label:
     reading, reckoned, plan = worked.reading, worked.reckoned, worked.plan
     rounds = plan.rounds and plan.around_mm
     metres = float(skein_metres(plan.rounds or 0.0, plan.around_mm or 0.0)) if rounds else reckoned.metres
-    grams = metres * reading.finished_tex / 1000
-    wraps = display.settings.wraps(float(wraps_per_inch(reading.diameter_finished.p50)))
-    return Label(
-        name,
-        [
-            level_words(reading.levels[0]),
-            f"{display.metres(metres)} · {display.grams(grams)}",
-            f"{wraps:.0f} wpi · {energised_words(reading)}",
-            moment_words(datetime.combine(today, datetime.min.time())).split(",")[0] + f" {today.year}",
-        ],
-    )
+    return Label(name, label_lines(reading, metres, day_words(datetime.combine(today, time())), display))
 
 
 def view_of_plan(
