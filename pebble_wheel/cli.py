@@ -207,6 +207,61 @@ def check(
         sys.exit(1)
 
 
+@app.command()
+def count(
+    source: Annotated[str, typer.Option("--from", help="/dev/ttyUSB0, tcp://host:port, a file, or -")],
+    to: Annotated[str, typer.Option("--to", help="address of the run, as the wheel screen says it")],
+) -> None:
+    """Send the lines of a counter to a run."""
+    from pebble_wheel.devices.sending import NotTakenError, send
+    from pebble_wheel.devices.transports import SourceError, lines_from
+
+    try:
+        sent = send(lines_from(source), to)
+    except (SourceError, NotTakenError) as error:
+        _fail(str(error))
+    typer.echo(f"{sent} lines sent")
+
+
+@app.command()
+def simulate_wheel(
+    turns_per_m: Annotated[float, typer.Option(min=1, max=5000, help="twist that is spun")] = 140.0,
+    draft: Annotated[float, typer.Option(min=10, max=5000, help="length of a draft, mm")] = 400.0,
+    ratio: Annotated[float, typer.Option(min=0.5, max=60, help="flyer turns to a treadle")] = 7.0,
+    drafts: Annotated[int, typer.Option(min=1, max=100_000, help="how many")] = 60,
+    way: Annotated[str, typer.Option(help="Z or S")] = "Z",
+    drift_from: Annotated[int, typer.Option(help="draft from which on the twist is short; none below 0")] = -1,
+    wrong_way: Annotated[bool, typer.Option("--wrong-way", help="turn the other way")] = False,
+    live: Annotated[bool, typer.Option("--live", help="as fast as a wheel, not at once")] = False,
+    seed: Annotated[int, typer.Option(help="another spinner")] = 1,
+) -> None:
+    """Print what a counter on a simulated wheel tells."""
+    import time
+
+    from pebble_wheel.devices.protocol import Line, Way, write_line
+    from pebble_wheel.devices.simulated import Script, simulated
+
+    if way not in ("Z", "S"):
+        _fail("--way takes Z or S")
+    script = Script(
+        turns_per_m,
+        draft,
+        ratio,
+        drafts=drafts,
+        way=cast(Way, way),
+        drift_from=drift_from,
+        wrong_way=wrong_way,
+        seed=seed,
+    )
+    before = 0.0
+    for line in simulated(script):
+        if live and isinstance(line, Line):
+            time.sleep(max(line.t - before, 0.0))
+            before = line.t
+        typer.echo(write_line(line))
+        sys.stdout.flush()
+
+
 def main() -> None:
     """Run the command line; what cannot be written where it was sent is said."""
     for stream in (sys.stdout, sys.stderr):

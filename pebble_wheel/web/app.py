@@ -39,6 +39,7 @@ from pebble_wheel.web.screens.sample import routes as sample
 from pebble_wheel.web.screens.settings import routes as settings
 from pebble_wheel.web.screens.shelf import routes as shelf
 from pebble_wheel.web.screens.versions import routes as versions
+from pebble_wheel.web.screens.wheel import routes as wheel
 from pebble_wheel.web.shared.assets import ASSETS
 from pebble_wheel.web.shared.base import STORE_FAULTS, render, templates
 from pebble_wheel.web.shared.learned import Learning
@@ -68,6 +69,7 @@ SCREENS = (
     construct,
     sample,
     plan,
+    wheel,
     finish,
     log,
     card,

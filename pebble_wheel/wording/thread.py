@@ -5,12 +5,13 @@ from typing import Literal
 
 from pebble_wheel.notation.log import Asleep
 
-Step = Literal["construct", "sample", "plan", "finish", "log"]
+Step = Literal["construct", "sample", "plan", "wheel", "finish", "log"]
 
 STEP_WORDS: dict[Step, str] = {
     "construct": "Construct",
     "sample": "Sample",
     "plan": "Plan",
+    "wheel": "Wheel",
     "finish": "Finish",
     "log": "Log",
 }

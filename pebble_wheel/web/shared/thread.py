@@ -49,6 +49,9 @@ def threaded(log: list[Noted[Record] | DamagedRecord], number: int, here: Step, 
         "construct": True,
         "sample": any(isinstance(each, Sample) for each in kinds),
         "plan": any(isinstance(each, Planned) for each in kinds),
+        "wheel": any(
+            isinstance(each, Sample) and each.ratio is not None and each.turns_per_m is not None for each in kinds
+        ),
         "finish": any(
             isinstance(each, Swatch) or (isinstance(each, Skein) and each.stage == "finished") for each in kinds
         ),
@@ -59,7 +62,7 @@ def threaded(log: list[Noted[Record] | DamagedRecord], number: int, here: Step, 
         if isinstance(each.record, Sleep) and each.record.until(each.noted_at) > now:
             until = each.record.until(each.noted_at)
             asleep[_SLEEPS_AT[each.record.what]] = until_words(each.record.what, until, now)
-    ahead = next((step for step in ("sample", "plan", "finish") if not done[step]), None)
+    ahead = next((step for step in ("sample", "plan", "wheel", "finish") if not done[step]), None)
     beads = tuple(
         Bead(step, words, _address(step, number), done[step], asleep.get(step, ""), step == ahead, step == here)
         for step, words in STEP_WORDS.items()

@@ -1,0 +1,185 @@
+"""The wheel screen: a run is begun, counted by taps or by a counter, followed live, and ends in the log."""
+
+import asyncio
+import json
+from collections.abc import AsyncIterator
+from contextlib import suppress
+from dataclasses import asdict
+
+from fastapi import APIRouter, Request
+from fastapi.responses import PlainTextResponse, RedirectResponse, Response, StreamingResponse
+
+from pebble_wheel.devices.protocol import Line, read_line, write_line
+from pebble_wheel.devices.simulated import Script, simulated
+from pebble_wheel.notation.amounts import read_ratio
+from pebble_wheel.notation.faults import InputError
+from pebble_wheel.notation.sample import Sample
+from pebble_wheel.notation.units import read_length
+from pebble_wheel.store import designs, records, runs
+from pebble_wheel.web.screens.wheel.view import Made, live_of, standing, step_at, view_of_wheel
+from pebble_wheel.web.shared.base import STORE_FAULTS, AtDesk, Database, Desk, Number, Writing, render
+from pebble_wheel.web.shared.forms import Sent, texts
+from pebble_wheel.wording.messages import Message
+
+router = APIRouter(prefix="/designs/{number}/wheel")
+
+EVERY = 0.25
+"""Seconds between two looks for more."""
+
+LONGEST_WATCH = 3600.0
+"""Seconds that one page is told of a run before it asks again."""
+
+
+@router.get("")
+def show(request: Request, connection: Database, desk: AtDesk, number: Number) -> Response:
+    """Show a step at the wheel, where its count stands."""
+    kept = designs.find(connection, number)
+    desk = desk.for_yarn(number, kept.design)
+    made = step_at(kept.design, desk, request.query_params.get("strand", ""))
+    run = runs.open_run(connection, number, made.step.level.path)
+    live = live_of(run, runs.lines(connection, run.id), made, desk) if run else None
+    ratio, draft = _typed(dict(request.query_params), desk)
+    view = view_of_wheel(number, kept.design, made.step.level.path, run, live, desk, ratio, draft)
+    return render(request, "screens/wheel/page.html", view)
+
+
+@router.post("/runs")
+def begin(connection: Database, desk: AtDesk, number: Number, sent: Sent) -> Response:
+    """Begin a run; of a strand that has one that goes on, go on with it."""
+    typed = texts(sent)
+    kept = designs.find(connection, number)
+    made = step_at(kept.design, desk, typed.get("strand", ""))
+    strand = made.step.level.path
+    ratio, draft = _typed(typed, desk)
+    if runs.open_run(connection, number, strand) is None:
+        spinner = desk.learned.spinner.uid
+        runs.begin(connection, number, strand, ratio or made.step.ratio, draft or 500.0, spinner)
+    return RedirectResponse(f"/designs/{number}/wheel?strand={strand}", 303)
+
+
+@router.post("/runs/{run}/lines")
+async def take(request: Request, writing: Writing, number: Number, run: Number) -> Response:
+    """Keep the lines of a counter, one JSON object a line; what is none is counted and set aside."""
+    body = (await request.body()).decode("utf-8", "replace")
+    read = [read_line(each) for each in body.splitlines() if each.strip()]
+    good = [write_line(each) for each in read if isinstance(each, Line)]
+    aside = sum(each is None for each in read)
+
+    def keep() -> object:
+        return writing.tried(lambda own: runs.add(own, _own(runs.find(own, run), number).id, good, aside))
+
+    done = await asyncio.to_thread(keep)
+    if isinstance(done, Message):
+        return PlainTextResponse(f"{done.words}\n", 503)
+    return PlainTextResponse(f"{len(good)} {aside}\n")
+
+
+@router.get("/runs/{run}/lines")
+def give(connection: Database, number: Number, run: Number) -> Response:
+    """Give a recording, as it can be played again."""
+    found = _own(runs.find(connection, run), number)
+    headers = {"content-disposition": f'attachment; filename="run-{run}.ndjson"'}
+    text = "".join(f"{line}\n" for line in runs.lines(connection, found.id))
+    return Response(text, media_type="application/x-ndjson", headers=headers)
+
+
+@router.get("/runs/{run}/live")
+async def follow(request: Request, desk: AtDesk, number: Number, run: Number) -> Response:
+    """Tell a page how a run stands, whenever it stands otherwise; the store is the bus between processes."""
+    connections = request.app.state.connections
+
+    def look() -> tuple[Made, runs.Run, list[str]]:
+        with connections.lent() as own:
+            kept = designs.find(own, number)
+            found = _own(runs.find(own, run), number)
+            return step_at(kept.design, desk, found.strand), found, runs.lines(own, run)
+
+    def state() -> tuple[int, int, str]:
+        with connections.lent() as own:
+            return runs.last_line(own, run)
+
+    await asyncio.to_thread(look)
+
+    async def told() -> AsyncIterator[str]:
+        known: tuple[int, int, str] | None = None
+        for _ in range(int(LONGEST_WATCH / EVERY)):
+            if await request.is_disconnected():
+                return
+            with suppress(*STORE_FAULTS):
+                now = await asyncio.to_thread(state)
+                if now != known:
+                    known = now
+                    made, found, lines = await asyncio.to_thread(look)
+                    yield f"data: {json.dumps(asdict(live_of(found, lines, made, desk)))}\n\n"
+                    if found.ended_at:
+                        return
+            await asyncio.sleep(EVERY)
+
+    return StreamingResponse(told(), media_type="text/event-stream", headers={"cache-control": "no-store"})
+
+
+@router.post("/runs/{run}/spin")
+async def spin(request: Request, desk: AtDesk, writing: Writing, number: Number, run: Number, sent: Sent) -> Response:
+    """Let the simulated wheel spin a few drafts of a run, at once."""
+    typed = texts(sent)
+    connections = request.app.state.connections
+
+    def keep() -> object:
+        with connections.lent() as own:
+            kept, found = designs.find(own, number), _own(runs.find(own, run), number)
+            made = step_at(kept.design, desk, found.strand)
+            script = Script(
+                made.wanted,
+                found.draft_mm,
+                found.ratio,
+                drafts=12,
+                way=made.direction,
+                drift_from=4 if typed.get("drift") else -1,
+                wrong_way=bool(typed.get("wrong")),
+                seed=len(runs.lines(own, run)) + 1,
+            )
+            lines = [write_line(each) for each in simulated(script) if isinstance(each, Line)]
+        return writing.tried(lambda later: runs.add(later, run, lines, 0))
+
+    done = await asyncio.to_thread(keep)
+    if isinstance(done, Message):
+        return PlainTextResponse(f"{done.words}\n", 503)
+    return RedirectResponse(f"/designs/{number}/wheel?strand={typed.get('strand', '')}", 303)
+
+
+@router.post("/runs/{run}/end")
+def end(connection: Database, desk: AtDesk, number: Number, run: Number) -> Response:
+    """End a run: it becomes an entry of the log, from which hands are learned."""
+    found = _own(runs.find(connection, run), number)
+    kept = designs.find(connection, number)
+    made = step_at(kept.design, desk, found.strand)
+    told, _, _ = standing(found, runs.lines(connection, run), made)
+    if found.ended_at is None and told.drafts and told.metres:
+        twist = 1000 * (told.turns - told.in_hand) / (1000 * told.metres)
+        sample = Sample(
+            found.strand,
+            places=min(told.drafts, 100),
+            turns_per_m=twist,
+            ratio=found.ratio,
+            note=f"{told.drafts} × {found.draft_mm:.0f} mm",
+        )
+        records.note(connection, number, sample, desk.learned.spinner.uid)
+    runs.end(connection, run)
+    return RedirectResponse(f"/designs/{number}/log", 303)
+
+
+def _own(run: runs.Run, number: int) -> runs.Run:
+    if run.design != number:
+        raise designs.NotKeptError(f"no such run {run.id} of this yarn")
+    return run
+
+
+def _typed(typed: dict[str, str], desk: Desk) -> tuple[float | None, float | None]:
+    """Return ratio and draft [mm] as they are typed; None of what cannot be read."""
+    ratio = draft = None
+    with suppress(InputError):
+        ratio = min(max(read_ratio(typed["ratio"]), 0.5), 60.0) if typed.get("ratio") else None
+    with suppress(InputError):
+        length = read_length(typed["draft"], desk.settings.width_unit) if typed.get("draft") else None
+        draft = min(max(length, 20.0), 5000.0) if length else None
+    return ratio, draft

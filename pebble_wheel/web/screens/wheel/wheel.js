@@ -1,0 +1,95 @@
+// Beside the wheel: taps become lines of the protocol, the count comes back live, a click keeps the pace.
+const stand = document.querySelector(".standing");
+const { run, live } = stand.dataset;
+const ratio = Number(stand.dataset.ratio);
+const began = performance.now();
+const waiting = []; // lines not answered for yet
+let turns = 0;
+let sending = false;
+let paused = false;
+
+const seconds = () => Number(((performance.now() - began) / 1000).toFixed(3));
+
+/** Send what waits; what is not answered for is sent again. */
+async function send() {
+  if (sending || !waiting.length) return;
+  sending = true;
+  const lines = waiting.slice();
+  try {
+    const answer = await fetch(run, { method: "POST", body: lines.map((each) => JSON.stringify(each)).join("\n") });
+    if (answer.ok) waiting.splice(0, lines.length);
+  } catch {
+    // the line is down: what waits is sent once it is up again
+  }
+  sending = false;
+  if (waiting.length) setTimeout(send, 500);
+}
+
+function tell(line) {
+  waiting.push({ t: seconds(), ...line });
+  send();
+}
+
+function treadle() {
+  if (!turns) tell({ turns: 0 }); // from here on it counts
+  turns += ratio;
+  tell({ turns });
+}
+
+function pause() {
+  paused = !paused;
+  document.getElementById("pause").setAttribute("aria-pressed", String(paused));
+  tell({ mark: paused ? "stop" : "start" });
+}
+
+function show(state) {
+  for (const name of ["drafts", "treadles", "twist", "metres", "alarm", "bobbin", "aside"]) {
+    const place = document.getElementById(`live-${name}`);
+    if (place.textContent !== state[name]) place.textContent = state[name];
+  }
+  const full = document.getElementById("live-full");
+  full.setAttribute("y", String(30 - 24 * state.full));
+  full.setAttribute("height", String(10 + 48 * state.full));
+}
+
+let sound = null;
+let beat = 0;
+
+/** One click, and one pulse. */
+function click() {
+  stand.classList.toggle("beat");
+  if (!sound) return;
+  const tone = sound.createOscillator();
+  const loud = sound.createGain();
+  loud.gain.setValueAtTime(Number(document.getElementById("loud").value), sound.currentTime);
+  loud.gain.exponentialRampToValueAtTime(0.001, sound.currentTime + 0.05);
+  tone.frequency.value = 880;
+  tone.connect(loud).connect(sound.destination);
+  tone.start();
+  tone.stop(sound.currentTime + 0.06);
+}
+
+function clicking(on) {
+  document.getElementById("click").setAttribute("aria-pressed", String(on));
+  clearInterval(beat);
+  beat = 0;
+  if (!on) return;
+  sound ??= new AudioContext();
+  beat = setInterval(click, 60_000 / Number(stand.dataset.pace));
+}
+
+if (run) {
+  document.getElementById("treadle").addEventListener("click", treadle);
+  document.getElementById("draft").addEventListener("click", () => tell({ mark: "draft" }));
+  document.getElementById("pause").addEventListener("click", pause);
+  document.getElementById("click").addEventListener("click", () => clicking(!beat));
+  document.addEventListener("keydown", (event) => {
+    if (event.target.closest("a, input, summary, .stand-more button") || event.ctrlKey || event.metaKey || event.repeat) return;
+    if (event.key === " ") treadle();
+    else if (event.key === "Enter") tell({ mark: "draft" });
+    else return;
+    event.preventDefault();
+  });
+  new EventSource(live).addEventListener("message", ({ data }) => show(JSON.parse(data)));
+  navigator.wakeLock?.request("screen").catch(() => {});
+}

@@ -1,0 +1,196 @@
+"""At the wheel over HTTP: lines are kept once they are answered for, whatever comes between, and end in the log."""
+
+import json
+import random
+import re
+import signal
+import subprocess
+import sys
+import time
+
+import httpx
+import pytest
+from typer.testing import CliRunner
+
+from pebble_wheel.cli import app
+from pebble_wheel.devices.protocol import write_line
+from pebble_wheel.devices.simulated import Script, simulated
+from pebble_wheel.devices.transports import SourceError, lines_from
+from pebble_wheel.notation.design import new_design
+from pebble_wheel.store import database, designs, records, runs
+from pebble_wheel.store.database import opened
+
+SINGLE = "yarn.strands[0]"
+
+
+def three_ply():
+    spun = {"kind": "single", "fibre": "corriedale", "prep": "combed", "tex": 100, "count": 3}
+    spun |= {"twist": {"turns_per_m": 140, "direction": "Z"}}
+    return new_design("Rope", {"kind": "ply", "strands": [spun], "twist": {"turns_per_m": 160, "direction": "S"}})
+
+
+@pytest.fixture
+def file(server, address):
+    return server.app.state.connections.file
+
+
+@pytest.fixture
+def wheel(file, http):
+    """A run of the single, begun at 7:1 with drafts of 40 cm; its address."""
+    with opened(file) as connection:
+        number = designs.keep_new(connection, three_ply())
+    answer = http.post(f"/designs/{number}/wheel/runs", data={"strand": SINGLE, "ratio": "7:1", "draft": "40 cm"})
+    assert answer.status_code == 303
+    return f"/designs/{number}/wheel"
+
+
+def told(script):
+    return "\n".join(write_line(each) for each in simulated(script))
+
+
+def live(http, wheel):
+    with http.stream("GET", f"{wheel}/runs/1/live") as stream:
+        for line in stream.iter_lines():
+            if line.startswith("data: "):
+                return json.loads(line.removeprefix("data: "))
+    return None
+
+
+def test_eight_treadles_at_seven_to_one(http, wheel):
+    """140 t/m at 7:1 in 0.4 m is 8 treadles; the way of turning and its slope stand beside it."""
+    page = http.get(f"{wheel}?strand={SINGLE}").text
+    assert re.search(r'<div class="stand-count"><b>8</b><span>treadles to 40 cm at 7:1</span>', page)
+    assert "clockwise, as you see the wheel" in page and 'class="way way-Z"' in page
+    assert "one, two, three, four, five, six, seven, eight" in page
+    ply = http.get(f"{wheel}?strand=yarn").text
+    assert "anticlockwise" in ply and "Leader laid for this direction?" in ply and 'class="way way-S"' in ply
+
+
+def test_lines_are_answered_for_and_stand_after_a_reload(http, wheel, file):
+    answer = http.post(f"{wheel}/runs/1/lines", content=told(Script(drafts=12)))
+    assert answer.text == f"{len(told(Script(drafts=12)).splitlines()) - 1} 0\n"  # the greeting is no line of the count
+    page = http.get(f"{wheel}?strand={SINGLE}").text
+    assert '<b id="live-drafts">12</b>' in page and '<b id="live-metres">4.8 m' in page
+    assert live(http, wheel)["drafts"] == "12"
+    recording = http.get(f"{wheel}/runs/1/lines").text
+    assert recording.splitlines() == told(Script(drafts=12)).splitlines()[1:]
+
+
+def test_junk_is_counted_and_set_aside(http, wheel):
+    chance, lines = random.Random(1), told(Script(drafts=20)).splitlines()
+    mixed = [each for line in lines for each in (line, chance.choice(["", "{", '{"t": -1, "turns": 2}', "\x00"]))]
+    http.post(f"{wheel}/runs/1/lines", content="\n".join(mixed))
+    state = live(http, wheel)
+    assert state["drafts"] == "20" and int(state["aside"]) > 8
+    assert http.post(f"{wheel}/runs/9/lines", content=lines[1]).status_code == 404
+    assert (
+        http.post(f"{wheel}/runs/1/lines", content=lines[1], headers={"origin": "http://elsewhere"}).status_code == 403
+    )
+
+
+def test_a_drift_is_alarmed_with_its_remedy(http, wheel):
+    http.post(f"{wheel}/runs/1/lines", content=told(Script(drafts=26, drift_from=20)))
+    state = live(http, wheel)
+    assert re.match(r"Too little twist since draft (19|2\d): count 8 again", state["alarm"])
+    assert live(http, wheel)["running"]
+
+
+def test_the_wrong_way_is_told_within_one_draft(http, wheel):
+    lines = told(Script(drafts=1, wrong_way=True)).splitlines()
+    http.post(f"{wheel}/runs/1/lines", content="\n".join(lines[:5]))
+    assert live(http, wheel)["alarm"] == "Stop: the wheel turns the other way."
+
+
+def test_in_a_pause_there_is_no_alarm(http, wheel):
+    http.post(f"{wheel}/runs/1/lines", content=told(Script(drafts=26, drift_from=20)) + '\n{"t": 9999, "mark": "stop"}')
+    assert live(http, wheel)["alarm"] == "" and not live(http, wheel)["running"]
+
+
+def test_a_run_ends_in_the_log_and_teaches(http, wheel, file):
+    http.post(f"{wheel}/runs/1/lines", content=told(Script(drafts=40, spread=0.0)))
+    assert http.post(f"{wheel}/runs/1/end").headers["location"].endswith("/log")
+    with opened(file) as connection:
+        (entry,) = records.samples(connection, 1)
+    assert entry.record.turns_per_m == pytest.approx(140, rel=0.01) and entry.record.places == 40
+    assert "From 1 of" in http.get("/designs/1").text
+    http.post(f"{wheel}/runs/1/end")
+    with opened(file) as connection:
+        assert len(records.samples(connection, 1)) == 1
+    assert http.post(f"{wheel}/runs/1/lines", content=told(Script(drafts=1))).status_code == 404
+    assert live(http, wheel)["ended"]
+
+
+def test_the_simulated_wheel_ships(http, wheel):
+    http.post(f"{wheel}/runs/1/spin", data={"strand": SINGLE})
+    assert live(http, wheel)["drafts"] == "12"
+    http.post(f"{wheel}/runs/1/spin", data={"strand": SINGLE, "drift": "1"})
+    state = live(http, wheel)
+    assert state["drafts"] == "24" and "Too little" in state["alarm"]
+    again = http.post(f"{wheel}/runs", data={"strand": SINGLE})  # goes on with the run that is open
+    assert 'live-drafts">24' in http.get(again.headers["location"]).text
+
+
+def test_what_makes_no_sense_is_as_usual(http, wheel):
+    for query in ("ratio=x&draft=y", "ratio=0&draft=-3 m", "ratio=9e9&draft=9 km", "strand=nowhere"):
+        assert http.get(f"{wheel}?{query}").status_code == 200
+
+
+def test_a_counter_is_sent_from_a_file_by_the_command_line(http, wheel, address, tmp_path):
+    recording = tmp_path / "run.ndjson"
+    recording.write_text(told(Script(drafts=10)), "utf-8")
+    done = CliRunner().invoke(app, ["count", "--from", str(recording), "--to", f"{address}{wheel}/runs/1/lines"])
+    assert done.exit_code == 0 and "lines sent" in done.stdout
+    assert live(http, wheel)["drafts"] == "10"
+    for source, to in (
+        ("nothing.ndjson", f"{address}{wheel}/runs/1/lines"),
+        (str(recording), "ftp://x"),
+        (str(recording), f"{address}/nowhere"),
+    ):
+        assert CliRunner().invoke(app, ["count", "--from", source, "--to", to]).exit_code == 2
+    shown = CliRunner().invoke(app, ["simulate-wheel", "--drafts", "3", "--seed", "4"])
+    assert shown.stdout.splitlines() == told(Script(drafts=3, seed=4)).splitlines()
+    assert CliRunner().invoke(app, ["simulate-wheel", "--way", "up"]).exit_code == 2
+
+
+def test_sources_are_of_one_shape(tmp_path):
+    file = tmp_path / "lines"
+    file.write_text("one\ntwo\r\n", "utf-8")
+    assert list(lines_from(str(file))) == ["one", "two"]
+    for wrong in ("tcp://nowhere", "tcp://127.0.0.1:1", "/dev/no-such-port", str(tmp_path / "none")):
+        with pytest.raises(SourceError):
+            list(lines_from(wrong))
+
+
+KILLED = """
+import sys
+from pathlib import Path
+from pebble_wheel.store import runs
+from pebble_wheel.store.database import connect
+connection = connect(Path(sys.argv[1]))
+for number in range(100000):
+    runs.add(connection, 1, [f'{{"t": {number}, "turns": {number}}}'], 0)
+    print(number, flush=True)
+"""
+
+
+def test_every_line_that_was_answered_for_survives_a_kill(tmp_path):
+    file = tmp_path / "yarn.sqlite3"
+    database.prepare(file)
+    with opened(file) as connection:
+        runs.begin(connection, designs.keep_new(connection, three_ply()), SINGLE, 7.0, 400.0, "first")
+    writer = subprocess.Popen([sys.executable, "-c", KILLED, str(file)], stdout=subprocess.PIPE, text=True)
+    time.sleep(1.5)
+    writer.send_signal(signal.SIGKILL)
+    answered = [int(line) for line in writer.communicate()[0].splitlines() if line.isdecimal()]
+    with opened(file) as connection:
+        kept = [json.loads(each)["t"] for each in runs.lines(connection, 1)]
+    assert len(answered) > 5 and kept[: len(answered)] == answered
+
+
+def test_two_counters_at_once_lose_nothing(http, wheel, address):
+    halves = told(Script(drafts=20)).splitlines()[1:]
+    with httpx.Client(base_url=address) as other:
+        for place in range(0, len(halves), 10):
+            for client in (http, other):
+                client.post(f"{wheel}/runs/1/lines", content="\n".join(halves[place : place + 10]))
+    assert live(http, wheel)["metres"].startswith("8 m")
