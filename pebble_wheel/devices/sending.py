@@ -3,13 +3,16 @@
 import time
 import urllib.error
 import urllib.request
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import suppress
+from queue import Empty, Queue
+from threading import Thread
 from urllib.parse import urlsplit
 
-AT_ONCE, TRIES, PAUSE = 200, 5, 1.0
-"""Lines sent together, how often they are tried, and seconds between."""
+AT_ONCE, TRIES, PAUSE, MOST_WAITING = 200, 5, 1.0, 10_000
+"""Lines sent together, how often they are tried, seconds between, and lines that wait to be sent."""
 
-TOGETHER = 0.25
+TOGETHER = 0.1
 """Seconds for which lines are gathered."""
 
 
@@ -26,12 +29,37 @@ def send(lines: Iterable[str], to: str) -> int:
     told = urlsplit(to)
     if told.scheme not in ("http", "https") or not told.netloc:
         raise NotTakenError(f"{to}: write it like http://127.0.0.1:8000/designs/1/wheel/runs/1/lines")
-    sent, held, began = 0, [], time.monotonic()
-    for line in lines:
-        held.append(line)
-        if len(held) >= AT_ONCE or time.monotonic() - began > TOGETHER:
-            sent, held, began = sent + _post(held, to), [], time.monotonic()
-    return sent + (_post(held, to) if held else 0)
+    return sum(_post(each, to) for each in _gathered(lines))
+
+
+def _gathered(lines: Iterable[str]) -> Iterator[list[str]]:
+    """Yield what came within a moment of its first line, however long the next one takes."""
+    waiting: Queue[str | BaseException | None] = Queue(MOST_WAITING)
+
+    def read() -> None:
+        try:
+            for line in lines:
+                waiting.put(line)
+        except BaseException as error:
+            waiting.put(error)
+        else:
+            waiting.put(None)
+
+    Thread(target=read, daemon=True).start()
+    while True:
+        came = [waiting.get()]
+        until = time.monotonic() + TOGETHER
+        with suppress(Empty):
+            while isinstance(came[-1], str) and len(came) < AT_ONCE:
+                came.append(waiting.get(timeout=max(until - time.monotonic(), 0.0)))
+        held = [each for each in came if isinstance(each, str)]
+        if held:
+            yield held
+        last = came[-1]
+        if isinstance(last, BaseException):
+            raise last
+        if last is None:
+            return
 
 
 def _post(lines: list[str], to: str) -> int:
@@ -46,6 +74,7 @@ def _post(lines: list[str], to: str) -> int:
             with urllib.request.urlopen(asked, timeout=10):  # noqa: S310
                 return len(lines)
         except urllib.error.HTTPError as error:
+            error.close()
             if error.code < 500:
                 raise NotTakenError(f"{to}: answered {error.code}") from error
             why = f"answered {error.code}"

@@ -54,6 +54,10 @@ class Planned:
     typed: dict[str, str]
     done: dict[str, str]
     """By the key of the step, the time of day and date it was ticked off."""
+    ahead: str = ""
+    """What is done in the step that comes next; empty where none is left."""
+    ahead_at: str = ""
+    """When that was to begin, by the clock of this machine."""
 
 
 Record = Sample | Skein | Swatch | Note | Sleep | Printed | Planned

@@ -140,6 +140,8 @@ class Sample:
     hand: str = ""
     asked: Asked = Asked()
     note: str = ""
+    pace: float | None = None
+    """Treadles a minute, pauses apart, of a run that was counted."""
 
     @property
     def tex(self) -> float | None:

@@ -63,6 +63,7 @@ def record_words(record: Record, predicted: tuple[AtMoment, AtMoment] | None, di
         case Printed():
             return CARD_PRINTED
         case Planned():
-            return f"{PLAN_KEPT}, {len(record.done)} steps done" if record.done else PLAN_KEPT
+            steps = "1 step" if len(record.done) == 1 else f"{len(record.done)} steps"
+            return f"{PLAN_KEPT}, {steps} done" if record.done else PLAN_KEPT
         case _:
             assert_never(record)

@@ -233,6 +233,11 @@ def task_time(dated: Dated) -> str:
     return f"{hours} · {begins}" if same else f"{hours} · {begins} to {ends}"
 
 
+def pace_words(pace: float) -> str:
+    """Return how fast was reckoned with, where one's pace was counted."""
+    return f"at {pace:.0f} treadles a minute, as counted"
+
+
 def moment_words(moment: datetime) -> str:
     """Return a day and a time."""
     return f"{day_words(moment).rsplit(' ', 1)[0]}, {moment.hour}:{moment.minute:02d}"

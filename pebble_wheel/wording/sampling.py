@@ -348,6 +348,8 @@ def sample_words(sample: Sample, display: Display) -> str:
         said.append(f"loop {figure_words('loop', sample.loop_turns, display)}")
     if sample.turns_per_m is not None:
         said.append(f"{display.twist(sample.turns_per_m)} counted in")
+    if sample.pace is not None:
+        said.append(f"{sample.pace:.0f} treadles a minute")
     if sample.metres is not None:
         said.append(display.metres(sample.metres))
     if sample.grams is not None:

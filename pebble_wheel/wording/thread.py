@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Literal
 
-from pebble_wheel.notation.log import Asleep
+from pebble_wheel.notation.log import Asleep, Planned
 
 Step = Literal["construct", "sample", "plan", "wheel", "finish", "log"]
 
@@ -17,6 +17,17 @@ STEP_WORDS: dict[Step, str] = {
 }
 
 ASLEEP_WORDS: dict[Asleep, str] = {"rest": "rests on the bobbin", "soak": "soaks", "dry": "dries"}
+AHEAD_WORDS: dict[str, str] = {
+    "spin": "spin",
+    "rest": "let it rest",
+    "ply": "ply",
+    "skein": "wind the skein",
+    "soak": "soak",
+    "dry": "hang it up",
+    "measure": "measure",
+}
+"""What comes next of a plan, by what is done in the step."""
+
 AWAKE_WORDS: dict[Asleep, str] = {"rest": "rested", "soak": "soaked", "dry": "dried"}
 
 _DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
@@ -35,6 +46,17 @@ def until_words(what: Asleep, until: datetime, now: datetime) -> str:
     if local.date() == now.astimezone().date():
         return f"{ASLEEP_WORDS[what]} until {clock}"
     return f"{ASLEEP_WORDS[what]} until {_DAYS[local.weekday()]} {day_words(local).rsplit(' ', 1)[0]}, {clock}"
+
+
+def ahead_words(planned: Planned) -> str:
+    """Return what comes next of a plan and on which day; empty where nothing does, or that cannot be read."""
+    try:
+        begins = datetime.fromisoformat(planned.ahead_at)
+    except ValueError:
+        return ""
+    if planned.ahead not in AHEAD_WORDS:
+        return ""
+    return f"{AHEAD_WORDS[planned.ahead]}: {_DAYS[begins.weekday()]} {day_words(begins).rsplit(' ', 1)[0]}"
 
 
 def slept_words(what: Asleep, hours: float) -> str:

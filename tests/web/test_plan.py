@@ -1,12 +1,14 @@
 """Plans over HTTP: kept with what cannot be read, ticked off, given as a calendar that the library reads back."""
 
 import re
+from dataclasses import replace
 from datetime import date
 
 import pytest
 from icalendar import Calendar
 
 from pebble_wheel.notation.design import new_design
+from pebble_wheel.notation.sample import Sample
 from pebble_wheel.store import designs, records
 from pebble_wheel.store.database import opened
 
@@ -108,9 +110,37 @@ def test_steps_tick_off_and_move_what_follows(http, place):
     after = http.get(place).text
     assert after.count('aria-pressed="true"') == 1 == before.count('aria-pressed="true"') + 1
     assert re.search(r"ready <b>([^<]+)<", before)[1] != re.search(r"ready <b>([^<]+)<", after)[1]
-    assert "1 steps done" in http.get(place.replace("/plan", "/log")).text
+    assert "1 step done" in http.get(place.replace("/plan", "/log")).text
     http.post(f"{place}/steps/make-yarn.strands[0]")
     assert 'aria-pressed="true"' not in http.get(place).text
+
+
+def test_the_thread_shows_the_next_step_and_its_day(http, place, file):
+    """2026-12-01 is a Tuesday; a mark that cannot be read hides nothing."""
+    http.post(place, data={"grams-1": "120 g", "start": "2026-12-01", "hours": "9"})
+    for page in ("", "/sample", "/log"):
+        assert "Plan <small>spin: Tue 1 Dec</small>" in http.get(place.replace("/plan", page)).text.replace(
+            '<span class="sr"> done</span>', ""
+        )
+    with opened(file) as connection:
+        records.keep_plan(connection, 1, replace(records.plan(connection, 1).record, ahead_at="some day"))
+    assert http.get(place).status_code == 200 and "Tue 1 Dec</small>" not in http.get(place).text
+
+
+def test_a_counted_pace_is_what_a_plan_reckons_with(http, place, file):
+    """At half the pace, as long again for what is held up by twist; the switch goes back to what was told."""
+    http.post("/settings", data={"ratios": "5:1", "pace": "60"})
+    told = http.post(f"{place}/follow", data={"grams-1": "120 g"}).text
+    with opened(file) as connection:
+        for pace in (30.0, 30.0, 900.0):
+            records.note(connection, 1, Sample("yarn.strands[0]", turns_per_m=216.0, ratio=5.0, pace=pace))
+    counted = http.post(f"{place}/follow", data={"grams-1": "120 g"}).text
+    assert "at 30 treadles a minute, as counted" in counted and "as counted" not in told
+    hours = [float(re.search(r"Spin: single of Corriedale</b> <span>([\d.]+) h", each)[1]) for each in (told, counted)]
+    assert hours[1] == pytest.approx(2 * hours[0], rel=0.05)
+    assert "treadles a minute" in http.get(place.replace("/plan", "/log")).text
+    http.cookies.set("hands", "no")
+    assert "as counted" not in http.post(f"{place}/follow", data={"grams-1": "120 g"}).text
 
 
 def test_bobbins_owned_are_said_on_the_rail_and_on_the_plan(http, place):

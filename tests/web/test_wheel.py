@@ -14,6 +14,7 @@ from typer.testing import CliRunner
 
 from pebble_wheel.cli import app
 from pebble_wheel.devices.protocol import write_line
+from pebble_wheel.devices.sending import send
 from pebble_wheel.devices.simulated import Script, simulated
 from pebble_wheel.devices.transports import SourceError, lines_from
 from pebble_wheel.notation.design import new_design
@@ -112,6 +113,7 @@ def test_a_run_ends_in_the_log_and_teaches(http, wheel, file):
     with opened(file) as connection:
         (entry,) = records.samples(connection, 1)
     assert entry.record.turns_per_m == pytest.approx(140, rel=0.01) and entry.record.places == 40
+    assert entry.record.pace == pytest.approx(60, rel=0.05)  # as the simulated wheel treadles
     assert "From 1 of" in http.get("/designs/1").text
     http.post(f"{wheel}/runs/1/end")
     with opened(file) as connection:
@@ -152,6 +154,25 @@ def test_a_counter_is_sent_from_a_file_by_the_command_line(http, wheel, address,
     assert CliRunner().invoke(app, ["simulate-wheel", "--way", "up"]).exit_code == 2
 
 
+def test_a_line_is_sent_though_the_next_is_long_in_coming(http, wheel, address):
+    """A wheel that stops: its last line stands before the counter says anything more."""
+    stood = []
+
+    def slow():
+        yield '{"t": 0, "turns": 0}'
+        yield '{"t": 1, "turns": 7}'
+        until = time.monotonic() + 5
+        while not stood and time.monotonic() < until:
+            if http.get(f"{wheel}/runs/1/lines").text.count("\n") == 2:
+                stood.append(True)
+            time.sleep(0.05)
+        raise SourceError("pulled out")
+
+    with pytest.raises(SourceError, match="pulled out"):
+        send(slow(), f"{address}{wheel}/runs/1/lines")
+    assert stood
+
+
 def test_sources_are_of_one_shape(tmp_path):
     file = tmp_path / "lines"
     file.write_text("one\ntwo\r\n", "utf-8")
@@ -179,12 +200,12 @@ def test_every_line_that_was_answered_for_survives_a_kill(tmp_path):
     with opened(file) as connection:
         runs.begin(connection, designs.keep_new(connection, three_ply()), SINGLE, 7.0, 400.0, "first")
     writer = subprocess.Popen([sys.executable, "-c", KILLED, str(file)], stdout=subprocess.PIPE, text=True)
-    time.sleep(1.5)
+    first = [writer.stdout.readline() for _ in range(40)]
     writer.send_signal(signal.SIGKILL)
-    answered = [int(line) for line in writer.communicate()[0].splitlines() if line.isdecimal()]
+    answered = [int(line) for line in [*first, *writer.communicate()[0].splitlines(keepends=True)] if line[-1] == "\n"]
     with opened(file) as connection:
         kept = [json.loads(each)["t"] for each in runs.lines(connection, 1)]
-    assert len(answered) > 5 and kept[: len(answered)] == answered
+    assert len(answered) >= 40 and kept[: len(answered)] == answered
 
 
 def test_two_counters_at_once_lose_nothing(http, wheel, address):

@@ -11,6 +11,7 @@ from typing import Annotated, Any, TypeVar
 from fastapi import Depends, Path, Request
 from fastapi.templating import Jinja2Templates
 
+from pebble_wheel.mechanics.backwards.merits import Hands
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.notation.design import Design
 from pebble_wheel.notation.settings import Settings, UnitSet, suggested_set
@@ -28,6 +29,7 @@ from pebble_wheel.wording.lots import NOT_KNOWN, OWN_FIBRE
 from pebble_wheel.wording.messages import Message, said_of_fault
 from pebble_wheel.wording.thread import Step
 from pebble_wheel.workshop.evaluator import Evaluator
+from pebble_wheel.workshop.hands import hands_of
 
 Done = TypeVar("Done")
 
@@ -119,6 +121,12 @@ class Desk:
     def settings(self) -> Settings:
         """What the person chose."""
         return self.display.settings
+
+    @cached_property
+    def hands(self) -> Hands:
+        """The wheel as the person told of it, and their pace: as counted lately, else as told."""
+        told = hands_of(self.settings)
+        return replace(told, pace=self.learned.pace) if self.learned.pace else told
 
     @cached_property
     def lots(self) -> list[Lot]:

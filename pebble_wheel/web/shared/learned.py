@@ -4,6 +4,7 @@ import math
 import sqlite3
 from dataclasses import dataclass, field, replace
 from datetime import datetime
+from statistics import median
 
 from pebble_wheel.mechanics.learning.model import Lessons, YarnMeasured, learn
 from pebble_wheel.mechanics.learning.noise import CARD
@@ -19,6 +20,9 @@ from pebble_wheel.workshop.learn import Key, Noted, sample_of, yarns_of
 
 MOST_SPINNERS, MOST_RECKONED, MOST_REMEMBERED = 8, 2048, 64
 """Whose lessons, how many strands as reckoned, and what was worked out of one's entries, are kept at hand."""
+
+PACED = 5
+"""Counted runs that tell one's pace, the last."""
 
 
 @dataclass(frozen=True)
@@ -36,6 +40,12 @@ class Learned:
     """Of what was worked out of these entries."""
     reckoned: Memory = field(default_factory=lambda: Memory(MOST_RECKONED))
     """Of strands as they are reckoned, untaught."""
+
+    @property
+    def pace(self) -> float | None:
+        """Treadles a minute, the middle one of the last that were counted; None where none were."""
+        paces = [each.record.pace for each in self.entries if isinstance(each.record, Sample) and each.record.pace]
+        return median(paces[-PACED:]) if paces and self.counted else None
 
     def evaluator(self, evaluator: Evaluator, measured: YarnMeasured | None = None) -> Evaluator:
         """Return an evaluator that reckons with what was learned, and with readings of the very yarn."""

@@ -8,7 +8,7 @@ from pebble_wheel.notation.log import Planned, Record, Sleep
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.notation.sample import Sample
 from pebble_wheel.store.records import DamagedRecord, Noted, entries
-from pebble_wheel.wording.thread import STEP_WORDS, Step, until_words
+from pebble_wheel.wording.thread import STEP_WORDS, Step, ahead_words, until_words
 
 _SLEEPS_AT: dict[str, Step] = {"rest": "sample", "soak": "finish", "dry": "finish"}
 
@@ -23,6 +23,8 @@ class Bead:
     done: bool
     asleep: str
     """What sleeps there, until when; empty where nothing does."""
+    ahead: str
+    """What comes next of what was planned, and its day."""
     next: bool
     here: bool
 
@@ -62,9 +64,20 @@ def threaded(log: list[Noted[Record] | DamagedRecord], number: int, here: Step, 
         if isinstance(each.record, Sleep) and each.record.until(each.noted_at) > now:
             until = each.record.until(each.noted_at)
             asleep[_SLEEPS_AT[each.record.what]] = until_words(each.record.what, until, now)
+    plans = [each for each in kinds if isinstance(each, Planned)]
+    planned: dict[Step, str] = {"plan": ahead_words(plans[-1])} if plans else {}
     ahead = next((step for step in ("sample", "plan", "wheel", "finish") if not done[step]), None)
     beads = tuple(
-        Bead(step, words, _address(step, number), done[step], asleep.get(step, ""), step == ahead, step == here)
+        Bead(
+            step,
+            words,
+            _address(step, number),
+            done[step],
+            asleep.get(step, ""),
+            planned.get(step, ""),
+            step == ahead,
+            step == here,
+        )
         for step, words in STEP_WORDS.items()
     )
     return Thread(beads, len(log))

@@ -26,7 +26,6 @@ from pebble_wheel.wording.card import (
 from pebble_wheel.wording.names import structure_words
 from pebble_wheel.wording.plan import label_lines
 from pebble_wheel.wording.thread import day_words
-from pebble_wheel.workshop.hands import hands_of
 
 MOST_GAUGES, MOST_STEPS = 4, 6
 """That the page has room for."""
@@ -42,7 +41,7 @@ def card_of(design: Design, desk: Desk, day: datetime, paper: Paper, metres: flo
     inches = desk.settings.inches
     made = list({level.node: level for level in reading.levels}.values())
     top, single = reading.levels[0], next((each for each in made if isinstance(each.node, Single)), None)
-    steps = steps_of(made, hands_of(desk.settings))
+    steps = steps_of(made, desk.hands)
     return Card(
         design.name,
         day_words(day.astimezone()),
@@ -55,7 +54,7 @@ def card_of(design: Design, desk: Desk, day: datetime, paper: Paper, metres: flo
                 step_words(each.level),
                 "Z" if each.level.turns_per_m_as_made > 0 else "S",
                 CLOCKWISE if each.level.turns_per_m_as_made > 0 else ANTICLOCKWISE,
-                treadle_lines(each.level.turns_per_m_as_made, hands_of(desk.settings).ratios, display),
+                treadle_lines(each.level.turns_per_m_as_made, desk.hands.ratios, display),
             )
             for each in reversed(steps[:MOST_STEPS])
         ),

@@ -61,7 +61,6 @@ from pebble_wheel.wording.spinning import AS_IT_IS, LAID_BESIDE, TWIST_TYPED, TW
 from pebble_wheel.wording.washing import DRYING_WORDS, WASH_WORDS
 from pebble_wheel.wording.why import Why, why
 from pebble_wheel.workshop.edits import likes, offered
-from pebble_wheel.workshop.hands import hands_of
 from pebble_wheel.workshop.match import models
 from pebble_wheel.workshop.refit import readings_to_hold
 from pebble_wheel.workshop.starts import STARTS
@@ -384,7 +383,7 @@ def _yarn(work: Work, seen: YarnView, desk: Desk) -> YarnParts:
             [LevelRow(each.path, each.name, each.path == work.at, level_figures(each, display)) for each in seen.rows],
             work.at,
         ),
-        steps=step_rows(steps_of(reading.levels, hands_of(desk.settings)), 100 * display.shorter, display),
+        steps=step_rows(steps_of(reading.levels, desk.hands), 100 * display.shorter, display),
         hundred=display.hundred,
         schools=schools(seen.design, reading.balance.verdict),
         spun=[*spinning_figures(row, reading, display), *kind_figures(row, display)],

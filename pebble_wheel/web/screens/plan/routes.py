@@ -1,11 +1,13 @@
 """The plan of a yarn: worked out while one types, kept with its log, given as a calendar, ticked off."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 from datetime import UTC, date, datetime
 
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
+from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.log import Note, Planned
 from pebble_wheel.notation.plan import PLAN_FIELDS, TOOL
 from pebble_wheel.store import designs, records
@@ -25,14 +27,14 @@ MOST_TYPED, MOST_FIELDS = 80, 600
 @router.get("")
 def show(request: Request, connection: Database, desk: AtDesk, number: Number, kept: bool = False) -> Response:
     """Show the plan, or an empty one with the lots that the yarn is of."""
-    found = records.plan(connection, number)
-    return _page(request, connection, desk, number, found.record.typed if found else {}, _done(found), kept=kept)
+    planned = _planned(connection, number)
+    return _page(request, connection, desk, number, planned.typed if planned else {}, _done(planned), kept=kept)
 
 
 @router.post("/follow")
 def follow(request: Request, connection: Database, desk: AtDesk, number: Number, sent: Sent) -> Response:
     """Show what comes of the plan as it is typed: parts of the page for htmx, else the whole page."""
-    done = _done(records.plan(connection, number))
+    done = _done(_planned(connection, number))
     return _page(request, connection, desk, number, _fields(texts(sent)), done, changed=True)
 
 
@@ -42,18 +44,18 @@ def keep(
 ) -> Response:
     """Keep the plan as it is typed, with what cannot be read of it; what was before stays, struck out."""
     designs.find(connection, number)
-    before = records.plan(connection, number)
+    before = _planned(connection, number)
     typed = _fields(texts(sent))
-    return _keep(request, connection, writing, desk, number, Planned(typed, before.record.done if before else {}))
+    return _keep(request, connection, writing, desk, number, Planned(typed, before.done if before else {}))
 
 
 @router.post("/steps/{key}")
 def tick(request: Request, connection: Database, writing: Writing, desk: AtDesk, number: Number, key: str) -> Response:
     """Tick a step off, or take the tick back; what follows moves with it."""
     kept = designs.find(connection, number)
-    found = records.plan(connection, number)
-    typed = found.record.typed if found else typed_for(kept.design, {}, desk.lots)
-    done = dict(found.record.done) if found else {}
+    planned = _planned(connection, number)
+    typed = planned.typed if planned else typed_for(kept.design, {}, desk.lots)
+    done = dict(planned.done) if planned else {}
     if key in done:
         del done[key]
     else:
@@ -65,9 +67,9 @@ def tick(request: Request, connection: Database, writing: Writing, desk: AtDesk,
 def book(connection: Database, desk: AtDesk, number: Number, key: str) -> Response:
     """Write into the log what is done with what is left."""
     kept = designs.find(connection, number)
-    found = records.plan(connection, number)
-    typed = found.record.typed if found else {}
-    worked = worked_out(kept.design, typed_for(kept.design, typed, desk.lots), _done(found), desk, date.today())
+    planned = _planned(connection, number)
+    typed = planned.typed if planned else {}
+    worked = worked_out(kept.design, typed_for(kept.design, typed, desk.lots), _done(planned), desk, date.today())
     if worked.reckoned.ways:
         bobbins = owned_by(desk.settings).bobbins
         ways = way_words(worked.reckoned, worked.reckoned.ways, bobbins.empty if bobbins else 0.0, desk.display)
@@ -81,9 +83,9 @@ def book(connection: Database, desk: AtDesk, number: Number, key: str) -> Respon
 def calendar(connection: Database, desk: AtDesk, number: Number) -> Response:
     """Give the days of the plan as a calendar."""
     kept = designs.find(connection, number)
-    found = records.plan(connection, number)
-    typed = typed_for(kept.design, found.record.typed if found else {}, desk.lots)
-    worked = worked_out(kept.design, typed, _done(found), desk.for_yarn(number, kept.design), date.today())
+    planned = _planned(connection, number)
+    typed = typed_for(kept.design, planned.typed if planned else {}, desk.lots)
+    worked = worked_out(kept.design, typed, _done(planned), desk.for_yarn(number, kept.design), date.today())
     days = [(each, task_words(each.task, worked.names)) for each in worked.days.tasks]
     data = calendar_of(kept.design.name, f"yarn-{number}", days, datetime.now(UTC))
     headers = {"content-disposition": 'attachment; filename="plan.ics"'}
@@ -100,10 +102,29 @@ def _fields(typed: Mapping[str, str]) -> dict[str, str]:
     return dict(list(own.items())[:MOST_FIELDS])
 
 
-def _done(found: records.Noted[Planned] | None) -> dict[str, datetime]:
+def _planned(connection: Database, number: int) -> Planned | None:
+    found = records.plan(connection, number)
+    return found.record if found else None
+
+
+def _looking_ahead(connection: Database, desk: Desk, number: int, planned: Planned) -> Planned:
+    """Return a plan with the step that comes next and its day, for the thread of the yarn."""
+    design = designs.find(connection, number).design
+    typed = typed_for(design, planned.typed, desk.lots)
+    try:
+        worked = worked_out(design, typed, _done(planned), desk.for_yarn(number, design), date.today())
+    except InputError:
+        return planned
+    for each in worked.days.tasks:
+        if each.task.key not in planned.done:
+            return replace(planned, ahead=each.task.doing, ahead_at=each.begins.isoformat(timespec="minutes"))
+    return planned
+
+
+def _done(planned: Planned | None) -> dict[str, datetime]:
     """Return when steps were ticked off; what cannot be read is not done."""
     ticked: dict[str, datetime] = {}
-    for key, text in found.record.done.items() if found else ():
+    for key, text in planned.done.items() if planned else ():
         try:
             ticked[key] = datetime.fromisoformat(text).replace(tzinfo=None)
         except ValueError:
@@ -120,10 +141,10 @@ def _keep(
     planned: Planned,
     place: str = "",
 ) -> Response:
-    spinner = desk.learned.spinner.uid
+    planned, spinner = _looking_ahead(connection, desk, number, planned), desk.learned.spinner.uid
     done = writing.tried(lambda own: records.keep_plan(own, number, planned, spinner))
     if isinstance(done, Message):
-        before = _done(records.plan(connection, number))
+        before = _done(_planned(connection, number))
         return _page(request, connection, desk, number, planned.typed, before, unkept=done.words)
     return RedirectResponse(f"/designs/{number}/plan?kept=1{place}", 303)
 

@@ -45,6 +45,7 @@ from pebble_wheel.wording.plan import (
     label_lines,
     moment_words,
     orifice_words,
+    pace_words,
     strand_words,
     task_time,
     task_words,
@@ -54,7 +55,7 @@ from pebble_wheel.wording.plan import (
 from pebble_wheel.wording.projects import LARGE_WORDS
 from pebble_wheel.wording.thread import day_words
 from pebble_wheel.workshop.calendar import Dated
-from pebble_wheel.workshop.hands import hands_of, owned_by
+from pebble_wheel.workshop.hands import owned_by
 from pebble_wheel.workshop.plan import (
     Days,
     Fibre,
@@ -133,6 +134,8 @@ class PlanParts:
     ways: list[WayWords]
     tasks: list[TaskRow]
     work: str
+    pace: str
+    """Where it was counted, else empty."""
     ready: str
     skein: str
     label: Label
@@ -208,7 +211,7 @@ def worked_out(
     fibres = [_fibre(each, known, needs) for each in plan.lots]
     owned = owned_by(settings)
     reckoned = reckon_plan(plan, needs, fibres, _wanted(plan, reading), owned.bobbins)
-    tasks = tasks_of(plan, reading, design, reckoned.metres, hands_of(settings))
+    tasks = tasks_of(plan, reading, design, reckoned.metres, desk.hands)
     names = {each.path: level_words(each) for each in reading.levels}
     return Worked(plan, faults, needs, fibres, reckoned, days_of(plan, tasks, today, done), reading, names)
 
@@ -265,6 +268,7 @@ def parts_of(worked: Worked, done: Mapping[str, datetime], design: Design, desk:
         ways,
         [_task(each, worked, done) for each in worked.days.tasks],
         hours_words(worked.days.hours),
+        pace_words(desk.learned.pace) if desk.learned.pace else "",
         moment_words(worked.days.tasks[-1].ends) if worked.days.tasks else "",
         _skein(worked.plan, display),
         _label(worked, design.name, today, display),
@@ -276,7 +280,7 @@ def parts_of(worked: Worked, done: Mapping[str, datetime], design: Design, desk:
 def _minutes(worked: Worked, desk: Desk) -> float:
     """Return the minutes until the first bobbin ends."""
     weighed = worked.reckoned.weighed
-    return minutes_for(worked.reading, weighed.metres, hands_of(desk.settings)) if weighed else 0.0
+    return minutes_for(worked.reading, weighed.metres, desk.hands) if weighed else 0.0
 
 
 def _accent(worked: Worked, design: Design, desk: Desk) -> str:

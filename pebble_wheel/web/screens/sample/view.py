@@ -51,7 +51,7 @@ from pebble_wheel.wording.sampling import (
     verdict_words,
 )
 from pebble_wheel.wording.thread import day_words
-from pebble_wheel.workshop.hands import hands_of, slots_in
+from pebble_wheel.workshop.hands import slots_in
 from pebble_wheel.workshop.learn import node_of, yarns_of
 from pebble_wheel.workshop.take import Taken, taken_as_plan
 from pebble_wheel.workshop.verdict import Judged, judge_sample
@@ -207,7 +207,7 @@ class Bench:
             return None
         lessons = self.desk.learned.lessons or learn([])
         try:
-            return judge_sample(sample, to, lessons, self.others, hands_of(self.desk.settings), self.rod, self.memory)
+            return judge_sample(sample, to, lessons, self.others, self.desk.hands, self.rod, self.memory)
         except (InputError, NoBalanceError):
             return None
 

@@ -153,7 +153,7 @@ def end(connection: Database, desk: AtDesk, number: Number, run: Number) -> Resp
     found = _own(runs.find(connection, run), number)
     kept = designs.find(connection, number)
     made = step_at(kept.design, desk, found.strand)
-    told, _, _ = standing(found, runs.lines(connection, run), made)
+    told, count = standing(found, runs.lines(connection, run), made)
     if found.ended_at is None and told.drafts and told.metres:
         twist = 1000 * (told.turns - told.in_hand) / (1000 * told.metres)
         sample = Sample(
@@ -161,6 +161,7 @@ def end(connection: Database, desk: AtDesk, number: Number, run: Number) -> Resp
             places=min(told.drafts, 100),
             turns_per_m=twist,
             ratio=found.ratio,
+            pace=60 * count.turns / found.ratio / count.seconds if count.seconds else None,
             note=f"{told.drafts} × {found.draft_mm:.0f} mm",
         )
         records.note(connection, number, sample, desk.learned.spinner.uid)

@@ -5,7 +5,7 @@ from typing import Literal
 
 import numpy as np
 
-from pebble_wheel.devices.protocol import Line, counted, read_line
+from pebble_wheel.devices.protocol import Count, Line, counted, read_line
 from pebble_wheel.mechanics.backwards.merits import Step, steps_of
 from pebble_wheel.mechanics.making.splitting import PLIED_BULK, SINGLE_BULK
 from pebble_wheel.mechanics.making.wheel import treadles
@@ -18,7 +18,7 @@ from pebble_wheel.web.shared.choices import Choice
 from pebble_wheel.web.shared.thread import Thread
 from pebble_wheel.wording.names import level_words
 from pebble_wheel.wording.wheel import BEFORE, CARE, CLOCKWISE, alarm_words, bobbin_words, chant, twist_words
-from pebble_wheel.workshop.hands import hands_of, owned_by
+from pebble_wheel.workshop.hands import owned_by
 from pebble_wheel.workshop.standing import Drafted, Standing, draft_for_whole_treadles, standing_of
 
 DRAFT_MM = 500.0
@@ -99,7 +99,7 @@ def steps_in(design: Design, desk: Desk) -> list[Made]:
     """
     reading = desk.evaluator.read(design, desk.settings)
     made = list({each.node: each for each in reading.levels if not isinstance(each.node, Bought)}.values())
-    return [Made(each, design) for each in reversed(steps_of(made, hands_of(desk.settings)))]
+    return [Made(each, design) for each in reversed(steps_of(made, desk.hands))]
 
 
 def step_at(design: Design, desk: Desk, strand: str) -> Made:
@@ -114,20 +114,21 @@ def step_at(design: Design, desk: Desk, strand: str) -> Made:
     return next((each for each in steps if each.step.level.path == strand), steps[0])
 
 
-def standing(run: Run, texts: list[str], made: Made) -> tuple[Standing, int, bool]:
-    """Return how a run stands, the lines that could not be, and whether it turns."""
+def standing(run: Run, texts: list[str], made: Made) -> tuple[Standing, Count]:
+    """Return how a run stands, and what its lines come to."""
     read = [each for each in map(read_line, texts) if isinstance(each, Line)]
     found = counted(read)
     drafts = [Drafted(each.turns, each.mm, each.way) for each in found.drafts]
     told = standing_of(
         drafts, found.in_hand, found.way, found.turns, made.wanted, made.direction, run.draft_mm, run.ratio
     )
-    return told, run.aside + found.aside, found.running
+    return told, found
 
 
 def live_of(run: Run, texts: list[str], made: Made, desk: Desk) -> Live:
     """Return what changes while the wheel turns."""
-    told, aside, running = standing(run, texts, made)
+    told, found = standing(run, texts, made)
+    aside = run.aside + found.aside
     display, level = desk.display, made.step.level
     count, _ = draft_for_whole_treadles(made.wanted, run.draft_mm / 1000, run.ratio)
     grams = told.metres * level.grams_per_100_m / max(level.metres_per_metre, 1e-9) / 100
@@ -139,11 +140,11 @@ def live_of(run: Run, texts: list[str], made: Made, desk: Desk) -> Live:
         f"{told.in_hand / run.ratio:.0f} of {count}",
         twist_words(told.watched, display),
         f"{display.metres(told.metres)}, {display.light(grams)}" if told.metres else "–",
-        alarm_words(told, count) if running else "",
+        alarm_words(told, count) if found.running else "",
         bobbin_words(full),
         full,
         f"{aside}" if aside else "",
-        running,
+        found.running,
         run.ended_at is not None,
     )
 
@@ -178,14 +179,14 @@ def view_of_wheel(
         made.direction,
         CLOCKWISE[made.direction],
         ratio,
-        sorted({*hands_of(desk.settings).ratios, ratio}),
+        sorted({*desk.hands.ratios, ratio}),
         draft_mm,
         display.width(draft_mm),
         count,
         "" if abs(plain - count) < 0.05 else display.width(1000 * exact, fine=True),
         chant(count),
         display.twist(made.wanted),
-        hands_of(desk.settings).pace,
+        desk.hands.pace,
         run,
         live,
         f"/designs/{number}/wheel/runs/{run.id}/lines" if run else "",
