@@ -8,6 +8,7 @@ turning as ``"way": "Z"`` or ``"S"``. Times are seconds since the counter began,
 import json
 import math
 from collections.abc import Iterable
+from copy import copy
 from dataclasses import dataclass
 from typing import Literal, cast, get_args
 
@@ -130,44 +131,76 @@ class Count:
 
 
 def counted(lines: Iterable[Line]) -> Count:
-    """Return what lines come to, in the order in which they came.
+    """Return what lines come to, in the order in which they came; see :class:`Counting`."""
+    counting = Counting()
+    for line in lines:
+        counting.take(line)
+    return counting.count()
+
+
+class Counting:
+    """A count that goes on, line by line.
 
     Lines up to two seconds late are put in their place, a line told twice counts once, and a counter that begins again
-    from nothing goes on from there.
+    from nothing goes on from there. What a line costs does not grow with the count.
     """
-    drafts: list[Draft] = []
-    whole = seconds = 0.0
-    aside = 0
-    state = _State()
-    for part in _parts(lines):
-        state = _State(way=state.way, running=state.running, since=state.since)
-        for line in sorted(part, key=lambda each: each.t):
-            aside += not state.take(line, drafts)
-        whole, seconds = whole + state.turned, seconds + state.seconds
-        state.since += state.carried
-    return Count(tuple(drafts), whole, state.since, state.way, state.running, seconds, aside)
+
+    def __init__(self) -> None:
+        self._drafts: list[Draft] = []
+        self._whole = self._seconds = 0.0
+        self._aside = 0
+        self._state = _State()
+        self._begin()
+
+    def _begin(self) -> None:
+        self._held: list[Line] = []
+        self._seen: set[int] = set()
+        self._latest, self._most = -math.inf, 0.0
+
+    def take(self, line: Line) -> None:
+        """Take a line as it comes."""
+        mark, turns = hash(line), line.turns
+        if mark in self._seen:
+            return  # told twice
+        began = bool(self._seen)
+        self._seen.add(mark)
+        reach = FASTEST * (max(line.t - self._latest, 0.0) + LATE) + 1 if began else math.inf
+        if turns is not None and turns > self._most + reach:
+            self._aside += 1  # no wheel turns so fast
+            return
+        late = line.t < self._latest - LATE
+        if began and (late or (turns is not None and turns < self._most and line.t >= self._latest)):
+            if turns is None or turns <= self._most / 2:
+                self._begin_again()
+                self._seen.add(mark)
+            elif late:
+                self._aside += 1
+                return
+        self._held.append(line)
+        self._latest, self._most = max(self._latest, line.t), max(self._most, turns or 0.0)
+        ripe = [each for each in self._held if each.t < self._latest - LATE]
+        if ripe:
+            self._held = [each for each in self._held if each.t >= self._latest - LATE]
+            self._aside += _taken(ripe, self._state, self._drafts)
+
+    def _begin_again(self) -> None:
+        """Go on with a counter that was started anew."""
+        self._aside += _taken(self._held, self._state, self._drafts)
+        self._whole, self._seconds = self._whole + self._state.turned, self._seconds + self._state.seconds
+        self._state = _State(self._state.way, self._state.running, self._state.since)
+        self._begin()
+
+    def count(self) -> Count:
+        """Return what the lines so far come to."""
+        state, later = copy(self._state), list[Draft]()
+        aside = self._aside + _taken(self._held, state, later)
+        whole, seconds = self._whole + state.turned, self._seconds + state.seconds
+        return Count((*self._drafts, *later), whole, state.since, state.way, state.running, seconds, aside)
 
 
-def _parts(lines: Iterable[Line]) -> Iterable[list[Line]]:
-    """Yield lines that one counter told since it began: a time or a count far back is a beginning."""
-    part: list[Line] = []
-    seen: set[Line] = set()
-    latest, most = -math.inf, 0.0
-    for line in lines:
-        turns = line.turns
-        if line in seen:
-            continue  # told twice
-        seen.add(line)
-        if part and turns is not None and turns > most + FASTEST * (max(line.t - latest, 0.0) + LATE) + 1:
-            part.append(line)  # to be set aside: no wheel turns so fast
-            continue
-        back = line.t < latest - LATE or (turns is not None and turns < most and line.t >= latest)
-        if part and back and (turns is None or turns <= most / 2):
-            yield part
-            part, seen, latest, most = [], {line}, -math.inf, 0.0
-        part.append(line)
-        latest, most = max(latest, line.t), max(most, turns or 0.0)
-    yield part
+def _taken(lines: Iterable[Line], state: "_State", drafts: list[Draft]) -> int:
+    """Take lines by their times; return how many cannot be."""
+    return sum(not state.take(line, drafts) for line in sorted(lines, key=lambda each: each.t))
 
 
 class _State:
@@ -175,7 +208,7 @@ class _State:
 
     def __init__(self, way: Way | None = None, running: bool = True, since: float = 0.0) -> None:
         self.way, self.running, self.since = way, running, since
-        self.turned = self.seconds = self.carried = 0.0
+        self.turned = self.seconds = 0.0
         self._t: float | None = None
         self._turns: float | None = None
         self._mm: float | None = None

@@ -70,6 +70,9 @@ def _damaged(connection: sqlite3.Connection) -> Iterator[str]:
     for each in designs.shelf(connection):
         if isinstance(each, designs.Damaged):
             yield f"design {each.id}, “{each.name}”: {each.why}"
+    for away in designs.away(connection):
+        if not away.whole:
+            yield f"design {away.id}, “{away.name}”, put away"
     for lot in lots.shelf(connection):
         if isinstance(lot, lots.DamagedLot):
             yield f"lot {lot.id}, “{lot.name}”: {lot.text}"

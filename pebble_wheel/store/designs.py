@@ -8,7 +8,7 @@ from pebble_wheel.notation.design import Design, read_design, write_design
 from pebble_wheel.notation.draft import read_draft, write_draft
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.store.database import now, transaction
-from pebble_wheel.store.rows import DamagedError, Value, change, insert, seal, sound
+from pebble_wheel.store.rows import DamagedError, Value, change, insert, intact, seal, sound
 from pebble_wheel.store.words import folded, words_of_design
 
 AS_A_FILE = "{}"
@@ -49,6 +49,8 @@ class PutAway:
 
     id: int
     name: str
+    whole: bool = True
+    """Whether it holds what was written."""
 
 
 @dataclass(frozen=True)
@@ -201,7 +203,7 @@ def away(connection: sqlite3.Connection, words: str = "", most: int = -1) -> lis
         f"SELECT * FROM design WHERE deleted_at IS NOT NULL{where} ORDER BY deleted_at DESC, id DESC LIMIT ?",
         (*wanted, most),
     )
-    return [PutAway(row["id"], _text(row["name"])) for row in rows]
+    return [PutAway(row["id"], _text(row["name"]), intact("design", row)) for row in rows]
 
 
 def name_of(connection: sqlite3.Connection, number: int) -> str:

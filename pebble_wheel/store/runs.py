@@ -69,17 +69,33 @@ def add(connection: sqlite3.Connection, run: int, texts: Iterable[str], aside: i
         row = connection.execute("SELECT ended_at FROM run WHERE id = ?", (run,)).fetchone()
         if row is None or row["ended_at"] is not None:
             raise NotKeptError(f"run {run} is over")
-        if connection.execute("SELECT count(*) FROM line WHERE run = ?", (run,)).fetchone()[0] >= MOST_LINES:
+        if _full(connection, run):
             raise NotKeptError(f"run {run} is full")
         connection.executemany("INSERT INTO line (run, text) VALUES (?, ?)", [(run, text) for text in texts])
         if aside:
             connection.execute("UPDATE run SET aside = aside + ? WHERE id = ?", (aside, run))
 
 
+def _full(connection: sqlite3.Connection, run: int) -> bool:
+    """Return whether a run has all the lines it can have; they are only counted where it might."""
+    first, last = (
+        connection.execute(f"SELECT {end}(id) FROM line WHERE run = ?", (run,)).fetchone()[0]
+        for end in ("min", "max")  # each by itself, since only so SQLite looks no further than the ends
+    )
+    if first is None or last - first < MOST_LINES - 1:
+        return False
+    return int(connection.execute("SELECT count(*) FROM line WHERE run = ?", (run,)).fetchone()[0]) >= MOST_LINES
+
+
 def lines(connection: sqlite3.Connection, run: int) -> list[str]:
     """Return the lines of a run in the order in which they came."""
-    rows = connection.execute("SELECT text FROM line WHERE run = ? ORDER BY id", (run,)).fetchall()
-    return [str(row[0]) for row in rows]
+    return [text for _, text in lines_after(connection, run, 0)]
+
+
+def lines_after(connection: sqlite3.Connection, run: int, last: int) -> list[tuple[int, str]]:
+    """Return the lines of a run that came after one, each with its number."""
+    rows = connection.execute("SELECT id, text FROM line WHERE run = ? AND id > ? ORDER BY id", (run, last))
+    return [(row[0], row[1]) for row in rows]
 
 
 def last_line(connection: sqlite3.Connection, run: int) -> tuple[int, int, str]:

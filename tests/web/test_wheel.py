@@ -7,19 +7,22 @@ import signal
 import subprocess
 import sys
 import time
+from concurrent.futures import ThreadPoolExecutor
 
 import httpx
+import numpy as np
 import pytest
 from typer.testing import CliRunner
 
 from pebble_wheel.cli import app
-from pebble_wheel.devices.protocol import write_line
+from pebble_wheel.devices.protocol import Line, write_line
 from pebble_wheel.devices.sending import send
 from pebble_wheel.devices.simulated import Script, simulated
 from pebble_wheel.devices.transports import SourceError, lines_from
 from pebble_wheel.notation.design import new_design
 from pebble_wheel.store import database, designs, records, runs
 from pebble_wheel.store.database import opened
+from pebble_wheel.web.screens.wheel.countings import Countings
 
 SINGLE = "yarn.strands[0]"
 
@@ -152,6 +155,40 @@ def test_a_counter_is_sent_from_a_file_by_the_command_line(http, wheel, address,
     shown = CliRunner().invoke(app, ["simulate-wheel", "--drafts", "3", "--seed", "4"])
     assert shown.stdout.splitlines() == told(Script(drafts=3, seed=4)).splitlines()
     assert CliRunner().invoke(app, ["simulate-wheel", "--way", "up"]).exit_code == 2
+
+
+def test_eight_hours_of_counting_are_looked_at_as_quickly_as_one(tmp_path):
+    texts = [write_line(each) for each in simulated(Script(drafts=3600)) if isinstance(each, Line)]
+    file, countings, took = tmp_path / "yarn.sqlite3", Countings(), []
+    database.prepare(file)
+    with opened(file) as connection:
+        runs.begin(connection, designs.keep_new(connection, three_ply()), SINGLE, 7.0, 400.0, "first")
+        run = runs.find(connection, 1)
+        for place in range(0, len(texts), 50):
+            runs.add(connection, 1, texts[place : place + 50], 0)
+            began = time.perf_counter()
+            count = countings.of(connection, run)
+            took.append(time.perf_counter() - began)
+        assert json.loads(texts[-1])["t"] > 8 * 3600 and len(count.drafts) == 3600
+        assert count == countings.of(connection, run) == Countings().of(connection, run)
+    assert np.median(took[-50:]) < 4 * np.median(took[50:100])
+
+
+def test_twenty_pages_watch_at_once(http, wheel):
+    def watched():
+        with http.stream("GET", f"{wheel}/runs/1/live") as stream:
+            for line in stream.iter_lines():
+                if line.startswith("data: ") and json.loads(line.removeprefix("data: "))["drafts"] == "12":
+                    return time.monotonic()
+        return None
+
+    with ThreadPoolExecutor(20) as pages:
+        told_at = [pages.submit(watched) for _ in range(20)]
+        time.sleep(1)
+        http.post(f"{wheel}/runs/1/lines", content=told(Script(drafts=12)))
+        answered = time.monotonic()
+        late = [each.result(20) - answered for each in told_at]
+    assert max(late) < 2  # on a machine that runs other tests besides
 
 
 def test_a_line_is_sent_though_the_next_is_long_in_coming(http, wheel, address):

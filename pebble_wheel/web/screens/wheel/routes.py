@@ -9,19 +9,22 @@ from dataclasses import asdict
 from fastapi import APIRouter, Request
 from fastapi.responses import PlainTextResponse, RedirectResponse, Response, StreamingResponse
 
-from pebble_wheel.devices.protocol import Line, read_line, write_line
+from pebble_wheel.devices.protocol import Count, Line, read_line, write_line
 from pebble_wheel.devices.simulated import Script, simulated
 from pebble_wheel.notation.amounts import read_ratio
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.sample import Sample
 from pebble_wheel.notation.units import read_length
 from pebble_wheel.store import designs, records, runs
+from pebble_wheel.web.screens.wheel.countings import Countings
 from pebble_wheel.web.screens.wheel.view import Made, live_of, standing, step_at, view_of_wheel
 from pebble_wheel.web.shared.base import STORE_FAULTS, AtDesk, Database, Desk, Number, Writing, render
 from pebble_wheel.web.shared.forms import Sent, texts
 from pebble_wheel.wording.messages import Message
 
 router = APIRouter(prefix="/designs/{number}/wheel")
+
+COUNTINGS = Countings()
 
 EVERY = 0.25
 """Seconds between two looks for more."""
@@ -37,7 +40,7 @@ def show(request: Request, connection: Database, desk: AtDesk, number: Number) -
     desk = desk.for_yarn(number, kept.design)
     made = step_at(kept.design, desk, request.query_params.get("strand", ""))
     run = runs.open_run(connection, number, made.step.level.path)
-    live = live_of(run, runs.lines(connection, run.id), made, desk) if run else None
+    live = live_of(run, COUNTINGS.of(connection, run), made, desk) if run else None
     ratio, draft = _typed(dict(request.query_params), desk)
     view = view_of_wheel(number, kept.design, made.step.level.path, run, live, desk, ratio, draft)
     return render(request, "screens/wheel/page.html", view)
@@ -88,11 +91,11 @@ async def follow(request: Request, desk: AtDesk, number: Number, run: Number) ->
     """Tell a page how a run stands, whenever it stands otherwise; the store is the bus between processes."""
     connections = request.app.state.connections
 
-    def look() -> tuple[Made, runs.Run, list[str]]:
+    def look() -> tuple[Made, runs.Run, Count]:
         with connections.lent() as own:
             kept = designs.find(own, number)
             found = _own(runs.find(own, run), number)
-            return step_at(kept.design, desk, found.strand), found, runs.lines(own, run)
+            return step_at(kept.design, desk, found.strand), found, COUNTINGS.of(own, found)
 
     def state() -> tuple[int, int, str]:
         with connections.lent() as own:
@@ -109,8 +112,8 @@ async def follow(request: Request, desk: AtDesk, number: Number, run: Number) ->
                 now = await asyncio.to_thread(state)
                 if now != known:
                     known = now
-                    made, found, lines = await asyncio.to_thread(look)
-                    yield f"data: {json.dumps(asdict(live_of(found, lines, made, desk)))}\n\n"
+                    made, found, count = await asyncio.to_thread(look)
+                    yield f"data: {json.dumps(asdict(live_of(found, count, made, desk)))}\n\n"
                     if found.ended_at:
                         return
             await asyncio.sleep(EVERY)
@@ -136,7 +139,7 @@ async def spin(request: Request, desk: AtDesk, writing: Writing, number: Number,
                 way=made.direction,
                 drift_from=4 if typed.get("drift") else -1,
                 wrong_way=bool(typed.get("wrong")),
-                seed=len(runs.lines(own, run)) + 1,
+                seed=runs.last_line(own, run)[0] + 1,
             )
             lines = [write_line(each) for each in simulated(script) if isinstance(each, Line)]
         return writing.tried(lambda later: runs.add(later, run, lines, 0))
@@ -153,7 +156,8 @@ def end(connection: Database, desk: AtDesk, number: Number, run: Number) -> Resp
     found = _own(runs.find(connection, run), number)
     kept = designs.find(connection, number)
     made = step_at(kept.design, desk, found.strand)
-    told, count = standing(found, runs.lines(connection, run), made)
+    count = COUNTINGS.of(connection, found)
+    told = standing(found, count, made)
     if found.ended_at is None and told.drafts and told.metres:
         twist = 1000 * (told.turns - told.in_hand) / (1000 * told.metres)
         sample = Sample(

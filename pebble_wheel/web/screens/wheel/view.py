@@ -5,7 +5,7 @@ from typing import Literal
 
 import numpy as np
 
-from pebble_wheel.devices.protocol import Count, Line, counted, read_line
+from pebble_wheel.devices.protocol import Count
 from pebble_wheel.mechanics.backwards.merits import Step, steps_of
 from pebble_wheel.mechanics.making.splitting import PLIED_BULK, SINGLE_BULK
 from pebble_wheel.mechanics.making.wheel import treadles
@@ -114,21 +114,17 @@ def step_at(design: Design, desk: Desk, strand: str) -> Made:
     return next((each for each in steps if each.step.level.path == strand), steps[0])
 
 
-def standing(run: Run, texts: list[str], made: Made) -> tuple[Standing, Count]:
-    """Return how a run stands, and what its lines come to."""
-    read = [each for each in map(read_line, texts) if isinstance(each, Line)]
-    found = counted(read)
-    drafts = [Drafted(each.turns, each.mm, each.way) for each in found.drafts]
-    told = standing_of(
-        drafts, found.in_hand, found.way, found.turns, made.wanted, made.direction, run.draft_mm, run.ratio
+def standing(run: Run, count: Count, made: Made) -> Standing:
+    """Return how a run stands that was counted so far."""
+    drafts = [Drafted(each.turns, each.mm, each.way) for each in count.drafts]
+    return standing_of(
+        drafts, count.in_hand, count.way, count.turns, made.wanted, made.direction, run.draft_mm, run.ratio
     )
-    return told, found
 
 
-def live_of(run: Run, texts: list[str], made: Made, desk: Desk) -> Live:
+def live_of(run: Run, found: Count, made: Made, desk: Desk) -> Live:
     """Return what changes while the wheel turns."""
-    told, found = standing(run, texts, made)
-    aside = run.aside + found.aside
+    told, aside = standing(run, found, made), run.aside + found.aside
     display, level = desk.display, made.step.level
     count, _ = draft_for_whole_treadles(made.wanted, run.draft_mm / 1000, run.ratio)
     grams = told.metres * level.grams_per_100_m / max(level.metres_per_metre, 1e-9) / 100
