@@ -3,6 +3,7 @@
 from pebble_wheel.mechanics.making.live import Watch
 from pebble_wheel.mechanics.making.splitting import OVER_FULL
 from pebble_wheel.wording.display import Display
+from pebble_wheel.wording.making import hours_words
 from pebble_wheel.workshop.standing import Standing
 
 CLOCKWISE = {"Z": "clockwise, as you see the wheel", "S": "anticlockwise, as you see the wheel"}
@@ -46,6 +47,11 @@ def twist_words(watched: Watch, display: Display) -> str:
         return "–"
     low, high = display.twist(watched.low).split()[0], display.twist(watched.high)
     return f"{low}–{high}"
+
+
+def left_words(metres: float, grams: float, seconds: float, display: Display) -> str:
+    """Return what is left to make of a strand, and how long that takes at the pace so far."""
+    return f"{display.metres(metres)}, {display.light(grams)}, {hours_words(seconds / 3600)} to go"
 
 
 def bobbin_words(full: float) -> str:

@@ -80,6 +80,21 @@ def test_lines_are_answered_for_and_stand_after_a_reload(http, wheel, file):
     assert recording.splitlines() == told(Script(drafts=12)).splitlines()[1:]
 
 
+def test_what_is_left_of_the_plan_is_told_at_the_pace_so_far(http, wheel):
+    """5 m of 100 tex is half a gram; treadled at 60 a minute and 7:1, 140 t/m make 3 m a minute."""
+    http.post(wheel.replace("/wheel", "/plan"), data={"want": "metres", "metres": "20 m", "grams-1": "60 g"})
+    http.post(f"{wheel}/runs/1/lines", content=told(Script(drafts=12, spread=0.0)))
+    left = live(http, wheel)["left"]
+    metres, grams, minutes = re.fullmatch(r"([\d.]+) m, ([\d.]+) g, (\d+) min to go", left).groups()
+    planned = 4.8 + float(metres)
+    assert 20 < planned < 24  # a metre of yarn takes a little more of its singles
+    assert float(grams) == pytest.approx(float(metres) / 10, rel=0.1)
+    assert float(minutes) == pytest.approx(float(metres) / 3, abs=1.0)
+    assert live(http, wheel)["left"] in http.get(f"{wheel}?strand={SINGLE}").text
+    http.post(f"{wheel}/runs/1/lines", content=told(Script(drafts=60, spread=0.0, seed=2)))
+    assert live(http, wheel)["left"] == ""
+
+
 def test_junk_is_counted_and_set_aside(http, wheel):
     chance, lines = random.Random(1), told(Script(drafts=20)).splitlines()
     mixed = [each for line in lines for each in (line, chance.choice(["", "{", '{"t": -1, "turns": 2}', "\x00"]))]

@@ -11,10 +11,11 @@ from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.log import Note, Planned
 from pebble_wheel.notation.plan import PLAN_FIELDS, TOOL
 from pebble_wheel.store import designs, records
-from pebble_wheel.web.screens.plan.view import typed_for, view_of_plan, worked_out
+from pebble_wheel.web.screens.plan.view import view_of_plan
 from pebble_wheel.web.shared.base import AtDesk, Database, Desk, Number, Writing, is_htmx, render
 from pebble_wheel.web.shared.forms import Sent, texts
 from pebble_wheel.web.shared.ics import calendar_of
+from pebble_wheel.web.shared.planned import planned_of, ticked, typed_for, worked_out
 from pebble_wheel.wording.messages import Message
 from pebble_wheel.wording.plan import task_words, way_words
 from pebble_wheel.workshop.hands import owned_by
@@ -27,14 +28,14 @@ MOST_TYPED, MOST_FIELDS = 80, 600
 @router.get("")
 def show(request: Request, connection: Database, desk: AtDesk, number: Number, kept: bool = False) -> Response:
     """Show the plan, or an empty one with the lots that the yarn is of."""
-    planned = _planned(connection, number)
-    return _page(request, connection, desk, number, planned.typed if planned else {}, _done(planned), kept=kept)
+    planned = planned_of(connection, number)
+    return _page(request, connection, desk, number, planned.typed if planned else {}, ticked(planned), kept=kept)
 
 
 @router.post("/follow")
 def follow(request: Request, connection: Database, desk: AtDesk, number: Number, sent: Sent) -> Response:
     """Show what comes of the plan as it is typed: parts of the page for htmx, else the whole page."""
-    done = _done(_planned(connection, number))
+    done = ticked(planned_of(connection, number))
     return _page(request, connection, desk, number, _fields(texts(sent)), done, changed=True)
 
 
@@ -44,7 +45,7 @@ def keep(
 ) -> Response:
     """Keep the plan as it is typed, with what cannot be read of it; what was before stays, struck out."""
     designs.find(connection, number)
-    before = _planned(connection, number)
+    before = planned_of(connection, number)
     typed = _fields(texts(sent))
     return _keep(request, connection, writing, desk, number, Planned(typed, before.done if before else {}))
 
@@ -53,7 +54,7 @@ def keep(
 def tick(request: Request, connection: Database, writing: Writing, desk: AtDesk, number: Number, key: str) -> Response:
     """Tick a step off, or take the tick back; what follows moves with it."""
     kept = designs.find(connection, number)
-    planned = _planned(connection, number)
+    planned = planned_of(connection, number)
     typed = planned.typed if planned else typed_for(kept.design, {}, desk.lots)
     done = dict(planned.done) if planned else {}
     if key in done:
@@ -67,9 +68,9 @@ def tick(request: Request, connection: Database, writing: Writing, desk: AtDesk,
 def book(connection: Database, desk: AtDesk, number: Number, key: str) -> Response:
     """Write into the log what is done with what is left."""
     kept = designs.find(connection, number)
-    planned = _planned(connection, number)
+    planned = planned_of(connection, number)
     typed = planned.typed if planned else {}
-    worked = worked_out(kept.design, typed_for(kept.design, typed, desk.lots), _done(planned), desk, date.today())
+    worked = worked_out(kept.design, typed_for(kept.design, typed, desk.lots), ticked(planned), desk, date.today())
     if worked.reckoned.ways:
         bobbins = owned_by(desk.settings).bobbins
         ways = way_words(worked.reckoned, worked.reckoned.ways, bobbins.empty if bobbins else 0.0, desk.display)
@@ -83,9 +84,9 @@ def book(connection: Database, desk: AtDesk, number: Number, key: str) -> Respon
 def calendar(connection: Database, desk: AtDesk, number: Number) -> Response:
     """Give the days of the plan as a calendar."""
     kept = designs.find(connection, number)
-    planned = _planned(connection, number)
+    planned = planned_of(connection, number)
     typed = typed_for(kept.design, planned.typed if planned else {}, desk.lots)
-    worked = worked_out(kept.design, typed, _done(planned), desk.for_yarn(number, kept.design), date.today())
+    worked = worked_out(kept.design, typed, ticked(planned), desk.for_yarn(number, kept.design), date.today())
     days = [(each, task_words(each.task, worked.names)) for each in worked.days.tasks]
     data = calendar_of(kept.design.name, f"yarn-{number}", days, datetime.now(UTC))
     headers = {"content-disposition": 'attachment; filename="plan.ics"'}
@@ -102,34 +103,18 @@ def _fields(typed: Mapping[str, str]) -> dict[str, str]:
     return dict(list(own.items())[:MOST_FIELDS])
 
 
-def _planned(connection: Database, number: int) -> Planned | None:
-    found = records.plan(connection, number)
-    return found.record if found else None
-
-
 def _looking_ahead(connection: Database, desk: Desk, number: int, planned: Planned) -> Planned:
     """Return a plan with the step that comes next and its day, for the thread of the yarn."""
     design = designs.find(connection, number).design
     typed = typed_for(design, planned.typed, desk.lots)
     try:
-        worked = worked_out(design, typed, _done(planned), desk.for_yarn(number, design), date.today())
+        worked = worked_out(design, typed, ticked(planned), desk.for_yarn(number, design), date.today())
     except InputError:
         return planned
     for each in worked.days.tasks:
         if each.task.key not in planned.done:
             return replace(planned, ahead=each.task.doing, ahead_at=each.begins.isoformat(timespec="minutes"))
     return planned
-
-
-def _done(planned: Planned | None) -> dict[str, datetime]:
-    """Return when steps were ticked off; what cannot be read is not done."""
-    ticked: dict[str, datetime] = {}
-    for key, text in planned.done.items() if planned else ():
-        try:
-            ticked[key] = datetime.fromisoformat(text).replace(tzinfo=None)
-        except ValueError:
-            continue
-    return ticked
 
 
 def _keep(
@@ -144,7 +129,7 @@ def _keep(
     planned, spinner = _looking_ahead(connection, desk, number, planned), desk.learned.spinner.uid
     done = writing.tried(lambda own: records.keep_plan(own, number, planned, spinner))
     if isinstance(done, Message):
-        before = _done(_planned(connection, number))
+        before = ticked(planned_of(connection, number))
         return _page(request, connection, desk, number, planned.typed, before, unkept=done.words)
     return RedirectResponse(f"/designs/{number}/plan?kept=1{place}", 303)
 

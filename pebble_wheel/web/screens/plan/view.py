@@ -1,6 +1,6 @@
 """What a plan shows: the flow, the splits, the bobbins, what is left, and the days."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, time
 
@@ -9,18 +9,14 @@ from markupsafe import Markup
 
 from pebble_wheel.drawing.flow import Box, flow_svg
 from pebble_wheel.drawing.yarn import thickness
-from pebble_wheel.mechanics.finish.cloth import stitches
 from pebble_wheel.mechanics.finish.hung import per_strand
-from pebble_wheel.mechanics.finish.projects import metres_for
-from pebble_wheel.mechanics.making.amounts import WASTE
 from pebble_wheel.mechanics.making.splitting import skein_metres
-from pebble_wheel.mechanics.reading.reading import Reading
-from pebble_wheel.notation.design import Design, SingleModel
-from pebble_wheel.notation.faults import Fault, InputError
-from pebble_wheel.notation.plan import LOTS, PLAN_FIELDS, Plan, PlannedLot, read_plan, share_field, weight_field
-from pebble_wheel.store.lots import Lot
+from pebble_wheel.notation.design import Design
+from pebble_wheel.notation.faults import InputError
+from pebble_wheel.notation.plan import LOTS, PLAN_FIELDS, Plan, share_field, weight_field
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.choices import Choice, choices_of
+from pebble_wheel.web.shared.planned import Worked, worked_out
 from pebble_wheel.web.shared.thread import Thread
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.examples import Like, like
@@ -57,17 +53,10 @@ from pebble_wheel.wording.thread import day_words
 from pebble_wheel.workshop.calendar import Dated
 from pebble_wheel.workshop.hands import owned_by
 from pebble_wheel.workshop.plan import (
-    Days,
-    Fibre,
     Needs,
-    Reckoned,
     accent_design,
     accent_of,
-    days_of,
     minutes_for,
-    needs_of,
-    reckon_plan,
-    tasks_of,
 )
 
 COLOURS = ("#7a8f6a", "#b0713f", "#5f7f9d", "#9a6a8f", "#b59a4a", "#5d8f8a")
@@ -170,77 +159,6 @@ class PlanView:
     rests = choices_of(REST_WORDS)
     no_fibre = NO_FIBRE
     tools = choices_of(TOOL_WORDS)
-
-
-@dataclass(frozen=True)
-class Worked:
-    """A plan worked out."""
-
-    plan: Plan
-    faults: tuple[Fault, ...]
-    needs: Needs
-    fibres: list[Fibre]
-    reckoned: Reckoned
-    days: Days
-    reading: Reading
-    names: dict[str, str]
-
-
-def typed_for(design: Design, typed: Mapping[str, str], lots: Sequence[Lot]) -> dict[str, str]:
-    """Return the fields of a plan; a new one begins with the lots that the yarn is of."""
-    if typed:
-        return {**PLAN_FIELDS, **typed}
-    text = design.model_dump_json()
-    own = [each.uid for each in lots if f'"lot":"{each.uid}"' in text][:LOTS]
-    return {**PLAN_FIELDS, **{f"lot-{place}": uid for place, uid in enumerate(own, 1)}}
-
-
-def worked_out(
-    design: Design, typed: Mapping[str, str], done: Mapping[str, datetime], desk: Desk, today: date
-) -> Worked:
-    """Return a plan worked out.
-
-    Raises:
-        InputError: where the yarn cannot be made.
-    """
-    settings = desk.settings
-    reading = desk.evaluator.read(design, settings)
-    needs = needs_of(design, reading)
-    plan, faults = read_plan(typed, len(needs.strands), len(needs.bobbins), settings)
-    known = {each.uid: each for each in desk.lots}
-    fibres = [_fibre(each, known, needs) for each in plan.lots]
-    owned = owned_by(settings)
-    reckoned = reckon_plan(plan, needs, fibres, _wanted(plan, reading), owned.bobbins)
-    tasks = tasks_of(plan, reading, design, reckoned.metres, desk.hands)
-    names = {each.path: level_words(each) for each in reading.levels}
-    return Worked(plan, faults, needs, fibres, reckoned, days_of(plan, tasks, today, done), reading, names)
-
-
-def _fibre(planned: PlannedLot, known: Mapping[str, Lot], needs: Needs) -> Fibre:
-    lot = known.get(planned.lot)
-    grams = planned.grams
-    if grams is None:
-        grams = (lot.left if lot else None) or 0.0
-    waste = planned.waste
-    if waste is None:
-        waste = lot.lot.waste if lot else _usual(needs)
-    return Fibre(lot.lot.name if lot else OTHER_FIBRE, grams, waste)
-
-
-def _usual(needs: Needs) -> float:
-    first = needs.strands[0].model if needs.strands else None
-    return WASTE[first.prep if isinstance(first, SingleModel) else "combed"]
-
-
-def _wanted(plan: Plan, reading: Reading) -> float | None:
-    match plan.want:
-        case "all":
-            return None
-        case "metres":
-            return plan.metres or 0.0
-        case "thing":
-            gauge = float(stitches(reading.wpi_finished.p50))
-            return float(metres_for(plan.thing, plan.large, gauge)[1])
 
 
 def parts_of(worked: Worked, done: Mapping[str, datetime], design: Design, desk: Desk, today: date) -> PlanParts:

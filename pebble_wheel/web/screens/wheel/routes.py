@@ -20,6 +20,7 @@ from pebble_wheel.web.screens.wheel.countings import Countings
 from pebble_wheel.web.screens.wheel.view import Made, live_of, standing, step_at, view_of_wheel
 from pebble_wheel.web.shared.base import STORE_FAULTS, AtDesk, Database, Desk, Number, Writing, render
 from pebble_wheel.web.shared.forms import Sent, texts
+from pebble_wheel.web.shared.planned import planned_of
 from pebble_wheel.wording.messages import Message
 
 router = APIRouter(prefix="/designs/{number}/wheel")
@@ -38,7 +39,7 @@ def show(request: Request, connection: Database, desk: AtDesk, number: Number) -
     """Show a step at the wheel, where its count stands."""
     kept = designs.find(connection, number)
     desk = desk.for_yarn(number, kept.design)
-    made = step_at(kept.design, desk, request.query_params.get("strand", ""))
+    made = step_at(kept.design, desk, request.query_params.get("strand", ""), planned_of(connection, number))
     run = runs.open_run(connection, number, made.step.level.path)
     live = live_of(run, COUNTINGS.of(connection, run), made, desk) if run else None
     ratio, draft = _typed(dict(request.query_params), desk)
@@ -51,7 +52,7 @@ def begin(connection: Database, desk: AtDesk, number: Number, sent: Sent) -> Res
     """Begin a run; of a strand that has one that goes on, go on with it."""
     typed = texts(sent)
     kept = designs.find(connection, number)
-    made = step_at(kept.design, desk, typed.get("strand", ""))
+    made = step_at(kept.design, desk.for_yarn(number, kept.design), typed.get("strand", ""))
     strand = made.step.level.path
     ratio, draft = _typed(typed, desk)
     if runs.open_run(connection, number, strand) is None:
@@ -95,7 +96,9 @@ async def follow(request: Request, desk: AtDesk, number: Number, run: Number) ->
         with connections.lent() as own:
             kept = designs.find(own, number)
             found = _own(runs.find(own, run), number)
-            return step_at(kept.design, desk, found.strand), found, COUNTINGS.of(own, found)
+            own_desk = desk.for_yarn(number, kept.design)
+            made = step_at(kept.design, own_desk, found.strand, planned_of(own, number))
+            return made, found, COUNTINGS.of(own, found)
 
     def state() -> tuple[int, int, str]:
         with connections.lent() as own:
@@ -130,7 +133,7 @@ async def spin(request: Request, desk: AtDesk, writing: Writing, number: Number,
     def keep() -> object:
         with connections.lent() as own:
             kept, found = designs.find(own, number), _own(runs.find(own, run), number)
-            made = step_at(kept.design, desk, found.strand)
+            made = step_at(kept.design, desk.for_yarn(number, kept.design), found.strand)
             script = Script(
                 made.wanted,
                 found.draft_mm,
@@ -155,7 +158,7 @@ def end(connection: Database, desk: AtDesk, number: Number, run: Number) -> Resp
     """End a run: it becomes an entry of the log, from which hands are learned."""
     found = _own(runs.find(connection, run), number)
     kept = designs.find(connection, number)
-    made = step_at(kept.design, desk, found.strand)
+    made = step_at(kept.design, desk.for_yarn(number, kept.design), found.strand)
     count = COUNTINGS.of(connection, found)
     told = standing(found, count, made)
     if found.ended_at is None and told.drafts and told.metres:

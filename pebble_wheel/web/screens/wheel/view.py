@@ -1,6 +1,7 @@
 """What stands beside the wheel."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from datetime import date
 from typing import Literal
 
 import numpy as np
@@ -12,12 +13,23 @@ from pebble_wheel.mechanics.making.wheel import treadles
 from pebble_wheel.mechanics.strand.structure import Bought, Single
 from pebble_wheel.notation.design import Design
 from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.log import Planned
 from pebble_wheel.store.runs import Run
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.choices import Choice
+from pebble_wheel.web.shared.planned import metres_of, ticked, worked_out
 from pebble_wheel.web.shared.thread import Thread
 from pebble_wheel.wording.names import level_words
-from pebble_wheel.wording.wheel import BEFORE, CARE, CLOCKWISE, alarm_words, bobbin_words, chant, twist_words
+from pebble_wheel.wording.wheel import (
+    BEFORE,
+    CARE,
+    CLOCKWISE,
+    alarm_words,
+    bobbin_words,
+    chant,
+    left_words,
+    twist_words,
+)
 from pebble_wheel.workshop.hands import owned_by
 from pebble_wheel.workshop.standing import Drafted, Standing, draft_for_whole_treadles, standing_of
 
@@ -34,6 +46,8 @@ class Live:
     """In the draft in hand, of how many."""
     twist: str
     metres: str
+    left: str
+    """Metres, grams and time until what was planned is made; empty where nothing is planned."""
     alarm: str
     bobbin: str
     full: float
@@ -79,6 +93,8 @@ class Made:
 
     step: Step
     design: Design
+    metres: float = 0.0
+    """Planned of one such strand; 0 where nothing is."""
 
     @property
     def wanted(self) -> float:
@@ -102,7 +118,7 @@ def steps_in(design: Design, desk: Desk) -> list[Made]:
     return [Made(each, design) for each in reversed(steps_of(made, desk.hands))]
 
 
-def step_at(design: Design, desk: Desk, strand: str) -> Made:
+def step_at(design: Design, desk: Desk, strand: str, planned: Planned | None = None) -> Made:
     """Return a step by its strand; the first where there is none such.
 
     Raises:
@@ -111,7 +127,11 @@ def step_at(design: Design, desk: Desk, strand: str) -> Made:
     steps = steps_in(design, desk)
     if not steps:
         raise InputError(Fault("strand", "nothing of this yarn is spun or plied here"))
-    return next((each for each in steps if each.step.level.path == strand), steps[0])
+    found = next((each for each in steps if each.step.level.path == strand), steps[0])
+    if planned is None:
+        return found
+    worked = worked_out(design, planned.typed, ticked(planned), desk, date.today())
+    return replace(found, metres=metres_of(worked, found.step.level.path))
 
 
 def standing(run: Run, count: Count, made: Made) -> Standing:
@@ -131,11 +151,16 @@ def live_of(run: Run, found: Count, made: Made, desk: Desk) -> Live:
     bobbins = owned_by(desk.settings).bobbins
     bulk = SINGLE_BULK if isinstance(level.node, Single) else PLIED_BULK
     full = float(np.clip(grams / bobbins.holds(bulk), 0, 1)) if bobbins else 0.0
+    left = ""
+    if made.metres > told.metres > 0 and found.seconds:
+        share = made.metres / told.metres - 1
+        left = left_words(made.metres - told.metres, share * grams, share * found.seconds, display)
     return Live(
         f"{told.drafts}",
         f"{told.in_hand / run.ratio:.0f} of {count}",
         twist_words(told.watched, display),
         f"{display.metres(told.metres)}, {display.light(grams)}" if told.metres else "–",
+        left,
         alarm_words(told, count) if found.running else "",
         bobbin_words(full),
         full,

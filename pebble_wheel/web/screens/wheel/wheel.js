@@ -43,7 +43,7 @@ function pause() {
 }
 
 function show(state) {
-  for (const name of ["drafts", "treadles", "twist", "metres", "alarm", "bobbin", "aside"]) {
+  for (const name of ["drafts", "treadles", "twist", "metres", "left", "alarm", "bobbin", "aside"]) {
     const place = document.getElementById(`live-${name}`);
     if (place.textContent !== state[name]) place.textContent = state[name];
   }
