@@ -36,7 +36,7 @@ def narrowing_svg(usual: float, at: Sequence[tuple[int, float, float]], title: s
     last = max(at[-1][0], 1)
 
     def x(count: float) -> float:
-        return LEFT + (WIDE - 2 * LEFT - 44) * count / last
+        return LEFT + (WIDE - 2 * LEFT - 66) * count / last
 
     def y(value: float) -> float:
         return TOP + (HIGH - TOP - BOTTOM) * (0.5 - value / (2 * reach))

@@ -57,10 +57,11 @@ def factor_words(narrowing: Narrowing) -> str:
     """Return what was learned of a factor: by how much, and the band of a next yarn."""
     _, mean, sd = narrowing.at[-1]
     low, high = mean - P90 * sd, mean + P90 * sd
-    than = "than meant" if narrowing.factor in _MEANT else "than usual"
-    said = f"{_off(narrowing.factor, low)} to {_off(narrowing.factor, high)}"
-    about = _off(narrowing.factor, mean)
-    return f"about {about} {than}; eight of ten {said}"
+    meant = "meant" if narrowing.factor in _MEANT else "usual"
+    said, about = f"{_off(narrowing.factor, low)} to {_off(narrowing.factor, high)}", _off(narrowing.factor, mean)
+    amount, way = about[1:], "more" if about.startswith("+") else "less"
+    so = f"as {meant}" if amount.startswith("0\u00a0") else f"about {amount} {way} than {meant}"
+    return f"{so}; eight of ten {said}"
 
 
 def band_ends(narrowing: Narrowing) -> tuple[str, str]:
@@ -71,8 +72,8 @@ def band_ends(narrowing: Narrowing) -> tuple[str, str]:
 
 def _off(factor: Factor, value: float) -> str:
     if factor == "set":
-        return f"{100 * value:+.0f} of 100".replace("-", "−")
-    return f"{100 * math.expm1(value):+.0f} %".replace("-", "−")
+        return f"{100 * value:+.0f}\u00a0of\u00a0100".replace("-", "−")
+    return f"{100 * math.expm1(value):+.0f}\u00a0%".replace("-", "−")
 
 
 def share_words(known: KnownFigure) -> str:

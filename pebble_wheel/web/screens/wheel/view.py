@@ -164,7 +164,7 @@ def live_of(run: Run, found: Count, made: Made, desk: Desk) -> Live:
         alarm_words(told, count) if found.running else "",
         bobbin_words(full),
         full,
-        f"{aside}" if aside else "",
+        f"{aside}",
         found.running,
         run.ended_at is not None,
     )
