@@ -32,6 +32,15 @@ def test_a_plan_follows_what_is_typed_and_keeps_the_field_in_hand(plan):
     expect(plan.locator("#said")).to_have_text("not yet kept")
 
 
+def test_a_plan_is_kept_by_keyboard(page, demo_address):
+    page.goto(f"{demo_address}/designs/3/plan")
+    tab_to(page, "#grams-1")
+    page.keyboard.type("64")
+    press(page, "Control+Enter")
+    expect(page).to_have_url(re.compile("kept=1"))
+    expect(page.locator("#grams-1")).to_have_value("64")
+
+
 def test_fibre_is_dragged_from_one_strand_to_another(plan):
     plan.fill("#grams-1", "300")
     expect(plan.locator("#comes-1")).to_contain_text("100 g")

@@ -108,8 +108,8 @@ form.addEventListener("change", (event) => {
 document.addEventListener("keydown", (event) => {
   const { key, target } = event;
   if (event.ctrlKey || event.metaKey) {
-    const act = { Enter: () => document.getElementById("keep").click(), z: event.shiftKey ? redo : undo, Z: redo, y: redo }[key];
-    if (act && !(target.id === "text" && key !== "Enter")) {
+    const act = { z: event.shiftKey ? redo : undo, Z: redo, y: redo }[key];
+    if (act && target.id !== "text") {
       event.preventDefault();
       act();
     }

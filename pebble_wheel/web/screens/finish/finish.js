@@ -1,5 +1,6 @@
 // Timers for the soak and the rinse, which run on while the page is closed and are found again; reasons.
 import { follow } from "./follow.js";
+import "./nudge.js";
 import { inRelief } from "./stage.js";
 
 const place = (timer) => `pebble-wheel timer ${timer.dataset.timer}`;
