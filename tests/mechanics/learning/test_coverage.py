@@ -76,6 +76,9 @@ def test_eight_of_ten_new_yarns_lie_in_the_band(several):
     near = (0.76, 0.84) if LONG else (0.60, 0.95)
     for case, found in inside.items():
         assert near[0] < np.mean(found) < near[1], case
+    for group in (MERINO, ALPACA):
+        own = [np.mean(found) for (of, _), found in inside.items() if of == group]
+        assert np.mean(own) == pytest.approx(0.80, abs=0.02 if LONG else 0.12), group
     assert np.mean([np.mean(found) for found in inside.values()]) == pytest.approx(0.80, abs=0.02 if LONG else 0.08)
 
 
