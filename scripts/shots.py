@@ -36,7 +36,6 @@ VIEWS: tuple[tuple[str, str, dict[str, int], str, tuple[str, ...]], ...] = (
     ("plan", "/designs/9/plan", DESK, "light", ()),
     ("finish", "/designs/9/finish?over=fibre", DESK, "light", ()),
     ("construct", "/designs/9", DESK, "light", ()),
-    ("construct-dark", "/designs/8", DESK, "dark", ("label[data-part='yarn.strands[0]']",)),
     ("construct-tablet", "/designs/6", TABLET, "light", ()),
     ("yarn-core-spun", "/designs/2", DESK, "light", ()),
     ("yarn-chain", "/designs/3", DESK, "light", ("label[data-part='yarn.strand']",)),
@@ -47,6 +46,13 @@ VIEWS: tuple[tuple[str, str, dict[str, int], str, tuple[str, ...]], ...] = (
     ("project", "/project?size=aran&fibre=lot:two-dragon-braids", DESK, "light", ()),
     ("shelf", "/", DESK, "light", ()),
     ("settings", "/settings", DESK, "light", ()),
+    (
+        "wheel",
+        "/designs/9/wheel",
+        DESK,
+        "light",
+        (".stand-begin .primary", "form[action$=spin]:has([name=drift]) .button"),
+    ),
 )
 """Name, address, size, scheme, and what is clicked before the picture is taken."""
 
@@ -64,8 +70,8 @@ def main() -> None:
             page.evaluate("document.fonts.ready")
             for selector in clicks:
                 page.locator(selector).last.dispatch_event("click")
-                page.wait_for_load_state("networkidle")
-                page.wait_for_timeout(300)
+                page.wait_for_load_state()  # a wheel that is watched is never idle
+                page.wait_for_timeout(600)
             page.evaluate("document.activeElement.blur()")
             page.wait_for_timeout(DRAWN if page.locator(".stage").count() else 0)
             page.screenshot(path=FOLDER / f"{name}.png")

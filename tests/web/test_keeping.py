@@ -28,11 +28,6 @@ def hidden(page, name):
     return re.search(rf'type="hidden" name="{name}" value="([^"]*)"', page)[1]
 
 
-@pytest.fixture
-def file(server, http):
-    return server.app.state.connections.file
-
-
 def test_of_two_windows_the_second_is_told_and_loses_nothing(http):
     place = keep(http).headers["location"].split("?")[0]
     mark, number = (hidden(http.get(place).text, name) for name in ("mark", "id"))

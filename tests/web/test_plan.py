@@ -20,11 +20,6 @@ def ply(count=3, name="Rope"):
 
 
 @pytest.fixture
-def file(server, address):
-    return server.app.state.connections.file
-
-
-@pytest.fixture
 def place(file):
     with opened(file) as connection:
         return f"/designs/{designs.keep_new(connection, ply())}/plan"

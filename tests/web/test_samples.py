@@ -25,11 +25,6 @@ def three_ply(name="Rope", tex=100.0):
 
 
 @pytest.fixture
-def file(server, address):
-    return server.app.state.connections.file
-
-
-@pytest.fixture
 def place(file):
     """A kept 3-ply, by its address."""
     with opened(file) as connection:

@@ -34,11 +34,6 @@ def three_ply():
 
 
 @pytest.fixture
-def file(server, address):
-    return server.app.state.connections.file
-
-
-@pytest.fixture
 def wheel(file, http):
     """A run of the single, begun at 7:1 with drafts of 40 cm; its address."""
     with opened(file) as connection:
