@@ -9,7 +9,8 @@ from pebble_wheel.notation.draft import Draft, design_of, fresh, replaced, write
 from pebble_wheel.notation.lot import read_lot
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.notation.settings import Settings
-from pebble_wheel.store import lots, spinners
+from pebble_wheel.notation.tool import read_tool
+from pebble_wheel.store import lots, spinners, tools
 from pebble_wheel.store.designs import find, keep_new
 from pebble_wheel.store.records import FIRST, note, refer_to
 
@@ -193,6 +194,44 @@ LOTS: tuple[dict[str, str], ...] = (
 )
 """Fibre in hand, as a person would type it."""
 
+TOOLS: tuple[dict[str, str], ...] = (
+    {
+        "kind": "bobbins",
+        "name": "Oak bobbin",
+        "size": "115 x 28 x 95 mm",
+        "many": "4",
+        "empty": "96 94 97 96 g",
+    },
+    {"kind": "bobbins", "name": "Lace bobbin", "size": "90 x 50 x 90 mm", "many": "2", "empty": "71 g"},
+    {
+        "kind": "spindle",
+        "name": "Thigh spindle",
+        "roll": "13 14 15",
+        "flick": "8 9 9",
+        "seen": "above",
+    },
+    {
+        "kind": "motor",
+        "name": "Humming box",
+        "mark-1": "1",
+        "count-1": "75",
+        "mark-2": "2",
+        "count-2": "120",
+        "mark-3": "3",
+        "count-3": "190",
+        "orifice": "12 mm",
+    },
+    {
+        "kind": "wheel",
+        "name": "Prompt-side wheel",
+        "ratios": "6 9 12",
+        "treadles": "double",
+        "drive": "flyer-lead",
+        "orifice": "10 mm",
+    },
+)
+"""As a person would type them, the one used most last."""
+
 IN_LOT = {"Fisher's jersey": "Harbour blues"}
 """Which typed designs are spun of which lot."""
 
@@ -212,6 +251,8 @@ def fill(connection: sqlite3.Connection) -> None:
         lot = read_lot(typed, Settings(), _uid(typed["name"]))
         lots.keep(connection, lot, typed)
         fibres[lot.name] = lot.fibre.model_dump_json(exclude_none=True)
+    for typed in TOOLS:
+        tools.keep(connection, read_tool(typed, Settings()), typed)
     numbers = {name: keep_new(connection, new_design(name, yarn)) for name, yarn in STRUCTURES}
     for each in TYPED:
         draft = _spun_of(each, fibres[IN_LOT[each.name]]) if each.name in IN_LOT else each

@@ -18,9 +18,8 @@ from pebble_wheel.notation.amounts import read_number
 from pebble_wheel.notation.colour import UNDYED
 from pebble_wheel.notation.design import fibre_said
 from pebble_wheel.notation.faults import Fault, InputError
-from pebble_wheel.notation.settings import USUAL_PACE, USUAL_RATIOS, Settings
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.notation.units import Stage, read_length, read_mass, read_size
-from pebble_wheel.notation.wheel import read_pace, read_ratios
 
 Colouring = Literal["either", "keep", "blend"]
 
@@ -48,8 +47,7 @@ FIELDS: dict[str, str] = {
     "thinnest": "",
     "core": "",
     "core_nature": "hairy",
-    "ratios": USUAL_RATIOS,
-    "pace": USUAL_PACE,
+    "made_on": "",
     "wash": "snap",
     "drying": "free",
     **{f"matter-{aspect}": "0" for aspect in RANKED},
@@ -58,6 +56,10 @@ FIELDS: dict[str, str] = {
     "matter-wear": "1",
 }
 """What can be typed, and what a fresh aim holds; besides these the colours in hand and the structures left out."""
+
+
+USUAL = Hands((6.0, 9.0, 12.0))
+"""Of a spinner who told of no wheel: assumed."""
 
 
 @dataclass(frozen=True)
@@ -105,8 +107,8 @@ class Aim:
         return WASTE[self.prep] if self.own_waste is None else self.own_waste
 
 
-def read_aim(typed: Mapping[str, str], colours: tuple[str, ...], settings: Settings) -> Aim:
-    """Return the aim that was typed.
+def read_aim(typed: Mapping[str, str], colours: tuple[str, ...], settings: Settings, hands: Hands = USUAL) -> Aim:
+    """Return the aim that was typed, to be made by somebody's hands.
 
     Raises:
         InputError: with every fault, placed at its field.
@@ -152,8 +154,6 @@ def read_aim(typed: Mapping[str, str], colours: tuple[str, ...], settings: Setti
         "thinnest": read("thinnest", maybe(gauge)),
         "core": read("core", maybe(core)),
         "core_nature": read("core_nature", _one_of(get_args(Nature))),
-        "ratios": read("ratios", read_ratios),
-        "pace": read("pace", read_pace),
         "wash": read("wash", _one_of(get_args(Wash))),
         "drying": read("drying", _one_of(get_args(Drying))),
         "grams": read("grams", maybe(lambda text, place: read_mass(text, settings.mass, place))),
@@ -173,7 +173,7 @@ def read_aim(typed: Mapping[str, str], colours: tuple[str, ...], settings: Setti
         colours=colours or (UNDYED,),
         run=aim["run"],
         thinnest=aim["thinnest"] or 0.0,
-        hands=Hands(aim["ratios"], aim["pace"]),
+        hands=hands,
         finish=Finish(aim["wash"], aim["drying"]),
         grams=aim["grams"],
         metres=aim["metres"] and aim["metres"] / 1000,

@@ -58,6 +58,8 @@ class Planned:
     """What is done in the step that comes next; empty where none is left."""
     ahead_at: str = ""
     """When that was to begin, by the clock of this machine."""
+    spare: float = 0.0
+    """Grams of singles that are left over and kept."""
 
 
 Record = Sample | Skein | Swatch | Note | Sleep | Printed | Planned

@@ -6,7 +6,6 @@ from datetime import date
 from typing import Literal, cast, get_args
 
 from pebble_wheel.mechanics.finish.projects import Large, Project
-from pebble_wheel.mechanics.making.wheel import Tool
 from pebble_wheel.notation.amounts import read_number
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.form import Form
@@ -19,6 +18,9 @@ LOTS = 6
 """That one plan can draw on."""
 
 MOST_SHARE, MOST_DAY, MOST_WAIT, MOST_ROUNDS = 1000.0, 24.0, 400.0, 100_000
+
+YARN_WEIGHS = "weight-yarn"
+"""The field of what the bobbin weighs on which the yarn is plied."""
 
 PLAN_FIELDS: dict[str, str] = {
     "want": "all",
@@ -34,6 +36,8 @@ PLAN_FIELDS: dict[str, str] = {
     "rounds": "",
     "around": "",
     "accent": "",
+    "leftover": "",
+    YARN_WEIGHS: "",
     **{f"lot-{place}": "" for place in range(1, LOTS + 1)},
     **{f"grams-{place}": "" for place in range(1, LOTS + 1)},
     **{f"waste-{place}": "" for place in range(1, LOTS + 1)},
@@ -41,8 +45,11 @@ PLAN_FIELDS: dict[str, str] = {
 """What can be typed besides shares and weights, and what an empty plan holds."""
 
 
-TOOL = "tool-"
-"""Before the key of a step, in the field of what it is made on."""
+TOOL, ON = "tool-", "on-"
+"""Before the key of a step, in the field of what it is made on; before a bobbin's place, of which bobbin that is."""
+
+Way = Literal["", "accept", "even", "ball", "bracelet", "chain"]
+"""What is done with what is left on bobbins."""
 
 
 def share_field(lot: int, strand: int) -> str:
@@ -90,10 +97,16 @@ class Plan:
     due: date | None
     rounds: float | None
     around_mm: float | None
-    tools: dict[str, Tool]
-    """What a step is made on, by its key, where that is no wheel."""
+    tools: dict[str, str]
+    """What a step is made on, by its key: uid of a tool, or ``motor`` or ``spindle`` of any; else the one used most."""
     accent: float
     """Share of the fibre that is chained from the same single, as an accent."""
+    on: dict[int, str]
+    """Keys of the bobbins that were chosen, by the place of the strand; that of the yarn comes after all strands."""
+    yarn_weighs: float | None
+    """What the bobbin with the yarn made so far weighs [g]."""
+    leftover: Way
+    """What is done with what is left."""
 
 
 def read_plan(
@@ -130,16 +143,15 @@ def read_plan(
         form.read("around", lambda text, place: read_length(text, settings.width_unit, place)),
         _tools(typed),
         form.read("accent", _percent) or 0.0,
+        {place: typed[f"{ON}{place}"] for place in range(bobbins + 1) if typed.get(f"{ON}{place}")},
+        form.read(YARN_WEIGHS, lambda text, place: read_mass(text, settings.mass, place)),
+        cast(Way, form.one_of("leftover", get_args(Way))),
     )
     return plan, tuple(form.faults)
 
 
-def _tools(typed: Mapping[str, str]) -> dict[str, Tool]:
-    return {
-        name.removeprefix(TOOL): cast(Tool, text)
-        for name, text in typed.items()
-        if name.startswith(TOOL) and text in ("motor", "spindle")
-    }
+def _tools(typed: Mapping[str, str]) -> dict[str, str]:
+    return {name.removeprefix(TOOL): text for name, text in typed.items() if name.startswith(TOOL) and text}
 
 
 def _lots(form: Form, strands: int, settings: Settings) -> Sequence[PlannedLot]:

@@ -22,8 +22,8 @@ SNUG_OVER_RELAXED = 1.15
 USUAL_CARD = "6 8 10 12 14 18 22 26 32 40"
 """Slots of a gauge card that nobody has told of, wraps per inch: assumed."""
 
-USUAL_RATIOS, USUAL_PACE = "6 9 12", f"{TREADLES_PER_MINUTE:.0f}"
-"""Of a wheel nobody has told of: assumed."""
+USUAL_PACE = f"{TREADLES_PER_MINUTE:.0f}"
+"""Of a spinner whose treadling was never counted: assumed."""
 
 
 @dataclass(frozen=True)
@@ -38,18 +38,8 @@ class Settings:
     angle_from: AngleFrom = "axis"
     wpi_method: WpiMethod = "relaxed"
     weight_table: WeightTable = "relaxed-wraps"
-    ratios: str = USUAL_RATIOS
-    """Of the wheel, as typed."""
     pace: str = USUAL_PACE
     """Treadles a minute, as typed."""
-    bobbins: str = ""
-    """How many are owned, as typed; empty where nobody said."""
-    bobbin: str = ""
-    """Over the flanges, of the shaft, and between the flanges, as typed."""
-    bobbin_empty: str = ""
-    """What one weighs, as typed."""
-    orifice: str = ""
-    """As typed."""
     card: str = USUAL_CARD
     """Slots of the gauge card, as typed."""
 

@@ -6,7 +6,7 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
-from pebble_wheel.store import designs, lots, records
+from pebble_wheel.store import designs, lots, records, runs, tools
 from pebble_wheel.store.database import DatabaseError, connect, now, prepare, refuse_foreign, transaction
 from pebble_wheel.store.notebook import TABLES
 from pebble_wheel.store.records import FIRST
@@ -76,6 +76,11 @@ def _damaged(connection: sqlite3.Connection) -> Iterator[str]:
     for lot in lots.shelf(connection):
         if isinstance(lot, lots.DamagedLot):
             yield f"lot {lot.id}, “{lot.name}”: {lot.text}"
+    for tool in tools.shelf(connection):
+        if isinstance(tool, tools.DamagedTool):
+            yield f"tool {tool.id}, “{tool.name}”: {tool.text}"
+    for run in runs.damaged(connection):
+        yield f"run {run.id} of design {run.design}: its recording no longer holds what was written"
     for (number,) in connection.execute("SELECT id FROM design ORDER BY id").fetchall():
         for record in records.damaged(connection, number):
             yield f"{record.kind} {record.id} of design {number}: {record.text}"
@@ -100,6 +105,8 @@ def salvage(database: Path, to: Path) -> Salvage:
                 for row in _rows(source, table):
                     done = row is not None and _saved(target, table, row)
                     saved, lost = saved + done, lost + (not done)
+            runs_saved, runs_lost = _runs(source, target)
+            saved, lost = saved + runs_saved, lost + runs_lost
             if target.execute("SELECT 1 FROM spinner").fetchone() is None:
                 insert(target, "spinner", {"uid": FIRST, "name": UNREADABLE, "created_at": now()})
             for name, value, mark in _settings(source):
@@ -138,6 +145,34 @@ def _saved(target: sqlite3.Connection, table: Table, row: sqlite3.Row) -> bool:
     except (sqlite3.DatabaseError, UnicodeEncodeError):
         return False
     return True
+
+
+def _runs(source: sqlite3.Connection, target: sqlite3.Connection) -> tuple[int, int]:
+    """Save runs with as many of their lines as can be read; return how many runs were saved, and how many lost."""
+    saved = lost = 0
+    try:
+        numbers = [row[0] for row in source.execute("SELECT id FROM run NOT INDEXED ORDER BY id")]
+    except sqlite3.OperationalError:
+        return 0, 0  # a store of before there were any
+    except sqlite3.DatabaseError:
+        return 0, 1
+    for number in numbers:
+        try:
+            row = source.execute("SELECT * FROM run WHERE id = ?", (number,)).fetchone()
+            _copied(target, "run", row, ("id", "design", *runs.COLUMNS, "mark"))
+            saved += 1
+            for line in source.execute("SELECT * FROM line WHERE run = ? ORDER BY id", (number,)):
+                _copied(target, "line", line, ("run", "text", "source"))
+        except (sqlite3.DatabaseError, UnicodeError):
+            lost += 1
+    return saved, lost
+
+
+def _copied(target: sqlite3.Connection, table: str, row: sqlite3.Row, names: tuple[str, ...]) -> None:
+    """Write what a row has of some columns; a store of old may have fewer."""
+    own = [each for each in names if each in row.keys()]  # noqa: SIM118 - a row is no mapping
+    places = ", ".join("?" * len(own))
+    target.execute(f"INSERT INTO {table} ({', '.join(own)}) VALUES ({places})", tuple(row[each] for each in own))
 
 
 def _settings(source: sqlite3.Connection) -> list[tuple[str, str, str]]:

@@ -9,6 +9,7 @@ from datetime import UTC, datetime, timedelta
 from importlib.resources import files
 from pathlib import Path
 
+from pebble_wheel.store.before import tool_before
 from pebble_wheel.store.rows import mark_of, new_uid
 from pebble_wheel.store.words import words_of
 
@@ -32,6 +33,15 @@ _USER_VERSION, _OWNER, _SCHEMA_CELLS = slice(60, 64), slice(68, 72), slice(103, 
 """Places in the first page (SQLite's file format): version, owner, and how many entries its schema begins with."""
 
 
+_OWN: tuple[tuple[str, int, Callable[..., str | None]], ...] = (
+    ("mark_of", -1, mark_of),
+    ("new_uid", 0, new_uid),
+    ("words_of", 2, words_of),
+    ("tool_before", 3, tool_before),
+)
+"""Functions that statements and migrations call, with how many values each takes."""
+
+
 class DatabaseError(ValueError):
     """A file that cannot be used as the database."""
 
@@ -49,7 +59,7 @@ def connect(file: Path, made: bool = True) -> sqlite3.Connection:
     connection.execute(f"PRAGMA busy_timeout = {1000 * PATIENCE:.0f}")
     connection.execute("PRAGMA synchronous = FULL")
     connection.execute("PRAGMA foreign_keys = ON")
-    for name, taken, function in (("mark_of", -1, mark_of), ("new_uid", 0, new_uid), ("words_of", 2, words_of)):
+    for name, taken, function in _OWN:
         connection.create_function(name, taken, function)
     return connection
 

@@ -152,7 +152,8 @@ def _weighed(connection: sqlite3.Connection, number: int) -> float:
     sums = {"plied": 0.0, "finished": 0.0}
     for each in records.skeins(connection, number):
         sums[each.record.stage] += each.record.grams or 0.0
-    return max(sums.values())
+    planned = records.plan(connection, number)
+    return max(sums.values()) + (planned.record.spare if planned else 0.0)
 
 
 def _share(design: Design, uid: str) -> float:

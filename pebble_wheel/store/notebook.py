@@ -17,13 +17,15 @@ from pebble_wheel.notation.design import read_design, write_design
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.lot import check_lot
 from pebble_wheel.notation.settings import Settings
+from pebble_wheel.notation.tool import check_tool
 from pebble_wheel.notation.units import MEASURABLE
-from pebble_wheel.store import records, settings
+from pebble_wheel.store import records, runs, settings, tools
+from pebble_wheel.store.before import tool_before
 from pebble_wheel.store.database import now, transaction
 from pebble_wheel.store.rows import COLUMNS, Table, Value, change, insert, intact
 from pebble_wheel.store.words import words_of
 
-FORMAT, VERSION = "pebble-wheel-notebook", 3
+FORMAT, VERSION = "pebble-wheel-notebook", 4
 MOST_BYTES = 256_000_000
 """Of all documents, unpacked."""
 
@@ -31,21 +33,24 @@ TABLES: dict[Table, str] = {
     "design": "designs.json",
     "version": "versions.json",
     "lot": "lots.json",
+    "tool": "tools.json",
     "spinner": "spinners.json",
     "entry": "log.json",
 }
 _TIMES: dict[Table, str] = {
     "design": "created_at",
     "lot": "created_at",
+    "tool": "created_at",
     "version": "changed_at",
     "spinner": "created_at",
 }
 """By which rows are put in order; entries of the log by when they were noted."""
-_SINCE: dict[Table, int] = {"lot": 2, "spinner": 3, "entry": 3}
+_SINCE: dict[Table, int] = {"lot": 2, "spinner": 3, "entry": 3, "tool": 4}
 """The version of the notebook that first tells of a table."""
 _BEFORE_THE_LOG = {"skein": "skeins.json", "swatch": "swatches.json"}
 """Documents that told of what was measured before there was one log, up to the version before it."""
-_MANIFEST, _SETTINGS = "notebook.json", "settings.json"
+_MANIFEST, _SETTINGS, _RUNS = "notebook.json", "settings.json", "runs.json"
+_RUNS_SINCE = 4
 _JSON_COLUMNS = ("body", "typed", "struck", "plan")
 _SAME_TIME = (1980, 1, 1, 0, 0, 0)
 """Of every document in the zip, so that the same notebook is the same bytes."""
@@ -68,6 +73,7 @@ def export(connection: sqlite3.Connection) -> bytes:
     try:
         for table, name in TABLES.items():
             documents[name] = list(_rows(connection, table))
+        documents[_RUNS] = runs.told(connection)
         documents[_SETTINGS] = asdict(settings.load(connection))
     finally:
         connection.execute("COMMIT")
@@ -124,6 +130,12 @@ def read(connection: sqlite3.Connection, packed: bytes) -> Taken:
                     counts[_taken(connection, "entry", values)] += 1
                 except (KeyError, TypeError, ValueError, sqlite3.Error) as error:
                     raise InputError(Fault(f"{name}[{place}]", _why(error))) from error
+        for place, told in enumerate(documents[_RUNS]):
+            try:
+                counts[runs.take_in(connection, _design(connection, told), told)] += 1
+            except (KeyError, TypeError, ValueError, sqlite3.Error) as error:
+                raise InputError(Fault(f"{_RUNS}[{place}]", _why(error))) from error
+        _take_tools_of_old(connection, documents)
         _take_settings(connection, documents[_SETTINGS])
     return Taken(**counts)
 
@@ -186,8 +198,10 @@ def _check_documents(found: dict[str, Any]) -> None:
     for table, name in TABLES.items():
         if version < _SINCE.get(table, 1):
             found[name] = []
+    if version < _RUNS_SINCE:
+        found[_RUNS] = []
     older = _BEFORE_THE_LOG.values() if version < _SINCE["entry"] else ()
-    for name in (*TABLES.values(), *older):
+    for name in (*TABLES.values(), _RUNS, *older):
         if name not in found:
             raise InputError(Fault("", f"it is no notebook of Pebble Wheel: {name} is not in it"))
         if not isinstance(found[name], list):
@@ -210,11 +224,11 @@ def _values(connection: sqlite3.Connection, table: Table, told: Mapping[str, Any
     if table == "lot":
         values["body"] = check_lot(_compact(values["body"])).model_dump_json()
         values["typed"] = _compact(values["typed"])
+    if table == "tool":
+        values["body"] = check_tool(_compact(values["body"])).model_dump_json()
+        values["typed"] = _compact(values["typed"])
     if "design" in values:
-        row = connection.execute("SELECT id FROM design WHERE uid = ?", (values["design"],)).fetchone()
-        if row is None:
-            raise ValueError(f"its design {str(values['design'])[:40]} is not there")
-        values["design"] = row[0]
+        values["design"] = _design(connection, values)
     if table == "entry":
         records.read_record(str(values["kind"]), _compact(values["body"]))
         values |= {name: _compact(values[name]) for name in ("body", "typed", "struck")}
@@ -222,6 +236,14 @@ def _values(connection: sqlite3.Connection, table: Table, told: Mapping[str, Any
     if table == "design":
         values["words"] = words_of(str(values["name"]), str(values["body"]))
     return values
+
+
+def _design(connection: sqlite3.Connection, told: Mapping[str, Any]) -> int:
+    """Return the number here of the design that a document names."""
+    row = connection.execute("SELECT id FROM design WHERE uid = ?", (told["design"],)).fetchone()
+    if row is None:
+        raise ValueError(f"its design {str(told['design'])[:40]} is not there")
+    return int(row[0])
 
 
 def _plan(connection: sqlite3.Connection, values: Mapping[str, Any]) -> str:
@@ -270,6 +292,17 @@ def _plain(values: Mapping[str, Value]) -> dict[str, Any]:
     """Return what a row says, however its documents are laid out; the words it is found by are not told."""
     read_too = {name: _document(str(values[name])) for name in _JSON_COLUMNS if name in values}
     return {**values, **read_too, "words": ""}
+
+
+def _take_tools_of_old(connection: sqlite3.Connection, documents: Mapping[str, Any]) -> None:
+    """Take in a wheel and bobbins that stand in settings of old, where none are here."""
+    if documents[_MANIFEST]["version"] >= _SINCE["tool"] or connection.execute("SELECT 1 FROM tool").fetchone():
+        return
+    told = json.dumps(documents[_SETTINGS])
+    for kind in ("wheel", "bobbins"):
+        body, typed = (tool_before(kind, told, what) for what in ("body", "typed"))
+        if body and typed:
+            tools.keep_within(connection, check_tool(body), json.loads(typed))
 
 
 def _take_settings(connection: sqlite3.Connection, told: Any) -> None:

@@ -39,7 +39,7 @@ _TYPES: dict[Kind, type[Record]] = {
 _READ: dict[str, TypeAdapter[Record]] = {kind: TypeAdapter(each) for kind, each in _TYPES.items()}
 _SIGNED = ("loop_turns", "size", "twist", "ply")
 """Figures that may be below zero."""
-_ZERO = ("thick_off", "rested_hours", "stretch", "springs_back")
+_ZERO = ("thick_off", "rested_hours", "stretch", "springs_back", "spare")
 """Figures that may be nothing."""
 
 

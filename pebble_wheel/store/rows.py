@@ -7,12 +7,13 @@ import uuid
 from collections.abc import Mapping
 from typing import Literal
 
-Table = Literal["design", "version", "lot", "spinner", "entry"]
+Table = Literal["design", "version", "lot", "tool", "spinner", "entry"]
 
 COLUMNS: dict[Table, tuple[str, ...]] = {
     "design": ("id", "uid", "name", "body", "typed", "created_at", "changed_at", "deleted_at"),
     "version": ("id", "uid", "design", "name", "body", "typed", "changed_at"),
     "lot": ("id", "uid", "name", "body", "typed", "created_at", "changed_at", "deleted_at"),
+    "tool": ("id", "uid", "name", "body", "typed", "created_at", "chosen_at", "changed_at", "deleted_at"),
     "spinner": ("id", "uid", "name", "created_at"),
     "entry": (
         *("id", "uid", "design", "spinner", "kind", "body", "typed", "plan", "noted_at", "struck", "sure", "reference"),

@@ -21,6 +21,7 @@ from pebble_wheel.store.lots import NoLotError
 from pebble_wheel.store.pictures import Pictures
 from pebble_wheel.store.pool import Connections
 from pebble_wheel.store.rows import DamagedError
+from pebble_wheel.store.tools import NoToolError
 from pebble_wheel.web import api, strands
 from pebble_wheel.web.guard import Guard, Packed
 from pebble_wheel.web.pairing import Paired
@@ -38,6 +39,7 @@ from pebble_wheel.web.screens.project import routes as project
 from pebble_wheel.web.screens.sample import routes as sample
 from pebble_wheel.web.screens.settings import routes as settings
 from pebble_wheel.web.screens.shelf import routes as shelf
+from pebble_wheel.web.screens.tools import routes as tools
 from pebble_wheel.web.screens.versions import routes as versions
 from pebble_wheel.web.screens.wheel import routes as wheel
 from pebble_wheel.web.shared.assets import ASSETS
@@ -64,6 +66,7 @@ SCREENS = (
     shelf,
     versions,
     fibre,
+    tools,
     project,
     aim,
     construct,
@@ -110,6 +113,7 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
         app.include_router(module.router)
     app.add_exception_handler(NotKeptError, _not_kept)
     app.add_exception_handler(NoLotError, _not_kept)
+    app.add_exception_handler(NoToolError, _not_kept)
     app.add_exception_handler(DamagedError, _damaged)
     for fault in STORE_FAULTS:
         app.add_exception_handler(fault, _store_fault)

@@ -11,7 +11,6 @@ from pebble_wheel.wording.advice import Advice
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.making import StepRow, hours_words, step_rows
 from pebble_wheel.workshop.aim import BASE_TEX, Candidate
-from pebble_wheel.workshop.hands import owned_by
 
 
 @dataclass(frozen=True)
@@ -33,8 +32,8 @@ IN_SHORT: dict[Obstacle, str] = {
 }
 
 
-def cells(found: Candidate, display: Display) -> dict[str, Cell]:
-    """Return the telling figures of a candidate by their label."""
+def cells(found: Candidate, display: Display, owned: int = 0) -> dict[str, Cell]:
+    """Return the telling figures of a candidate by their label, with the bobbins it wants where some are owned."""
     judged = found.judged
     aimed = Cell(IN_SHORT[found.hindrances[0].obstacle] if found.hindrances else "yes", "" if found.met else "missed")
     if judged is None:
@@ -45,7 +44,7 @@ def cells(found: Candidate, display: Display) -> dict[str, Cell]:
     singles = " + ".join([*(each.removesuffix(" wpi") for each in gauges[:-1]), *gauges[-1:]]) or "–"
     return {
         "as aimed": aimed,
-        **_bobbins(judged, display),
+        **_bobbins(judged, owned),
         "singles": Cell(singles),
         "spun": _turns(spun[0].turns_per_m_as_made, display) if spun else Cell("–"),
         "laid": Cell("–") if isinstance(whole.node, Leaf) else _turns(whole.turns_per_m_as_made, display),
@@ -56,16 +55,19 @@ def cells(found: Candidate, display: Display) -> dict[str, Cell]:
     }
 
 
-def _bobbins(judged: Judged, display: Display) -> dict[str, Cell]:
+def _bobbins(judged: Judged, owned: int) -> dict[str, Cell]:
     """Return how many bobbins a structure wants at once, marked where fewer are owned; nothing where nobody said."""
-    owned = owned_by(display.settings).many
-    if owned is None:
+    if not owned:
         return {}
-    laid = sum(level.strands for level in judged.levels if level.path.count(".") == 1)
-    wants = laid + 1
+    wants = bobbins_at_once(judged)
     return {
         "bobbins": Cell(f"{wants}, you own {owned}" if wants > owned else f"{wants}", "missed" if wants > owned else "")
     }
+
+
+def bobbins_at_once(judged: Judged) -> int:
+    """Return how many bobbins a structure wants at once: one for each strand of the last step, and one for the yarn."""
+    return 1 + sum(level.strands for level in judged.levels if level.path.count(".") == 1)
 
 
 def _gauge(state: State, display: Display) -> str:

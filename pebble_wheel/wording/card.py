@@ -2,12 +2,14 @@
 
 import numpy as np
 
+from pebble_wheel.mechanics.backwards.merits import Hands
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.learning.correct import MOST_TREADLES
 from pebble_wheel.mechanics.making.wheel import treadles
 from pebble_wheel.mechanics.reading.reading import Level
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.names import level_words
+from pebble_wheel.wording.tools import BEATS, at_words, draft_words
 from pebble_wheel.workshop.verdict import DRAFT
 
 HEADINGS = {
@@ -54,10 +56,13 @@ def step_words(level: Level) -> str:
     return f"{level_words(level)} × {level.strands}" if level.strands > 1 else level_words(level)
 
 
-def treadle_lines(turns_per_m: float, ratios: tuple[float, ...], display: Display) -> tuple[str, ...]:
-    """Return the treadles to a draft for each whorl with which they can be counted."""
-    draft = f"{DRAFT * 1000 / INCH:.0f} in" if display.settings.inches else f"{DRAFT * 100:.0f} cm"
-    length = round(DRAFT * 1000 / INCH) * INCH / 1000 if display.settings.inches else DRAFT
-    counts = [(ratio, float(np.asarray(treadles(length, turns_per_m, ratio)))) for ratio in ratios]
+def beat_lines(turns_per_m: float, hands: Hands, display: Display) -> tuple[str, ...]:
+    """Return the treadles to a draft for each whorl with which they can be counted; of other tools, their beats."""
+    inches = display.settings.inches
+    length = round(DRAFT * 1000 / INCH) * INCH / 1000 if inches else DRAFT
+    driven = hands.driven(turns_per_m)
+    counts = [(ratio, float(np.asarray(treadles(length, driven, ratio)))) for ratio in hands.ratios]
     seen = [(ratio, count) for ratio, count in counts if FEWEST <= count <= 2 * MOST_TREADLES] or counts[-1:]
-    return (f"to {draft}:  " + ",  ".join(f"{count:.3g} at {ratio:g}:1" for ratio, count in seen),)
+    many = "" if hands.beat == "treadle" else f" {BEATS[hands.beat][1]}"
+    each = ",  ".join(f"{count:.3g}{many} {at_words(hands.beat, ratio)}" for ratio, count in seen)
+    return (f"to {draft_words(DRAFT, inches)}:  {each}",)

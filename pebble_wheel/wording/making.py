@@ -11,6 +11,7 @@ from pebble_wheel.mechanics.making.wheel import treadles
 from pebble_wheel.mechanics.strand.structure import Leaf
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.names import level_words
+from pebble_wheel.wording.tools import at_words, beats_words
 
 DRAFT_LENGTH = 0.5
 """Metres or yards: a draft that treadles are counted for."""
@@ -50,14 +51,14 @@ def _row(step: Step, metres: float, last: bool, display: Display) -> StepRow:
     turns = level.turns_per_m_as_made
     many = f" × {level.strands}" if level.strands > 1 else ""
     draft = DRAFT_LENGTH * (YARD if display.settings.inches else 1.0)
-    count = float(np.asarray(treadles(draft, turns, step.ratio)))
+    count = float(np.asarray(treadles(draft, step.driven, step.ratio)))
     grams = level.grams_per_100_m * level.strands * metres / 100
     each = f", {display.grams(grams / level.strands)} a bobbin" if level.strands > 1 else ""
     return StepRow(
         level_words(level) + many,
         display.turned(turns),
         "z" if turns > 0 else "s",
-        f"{count:.0f} treadles to {display.metres(draft)}, at {step.ratio:g}:1",
+        f"{beats_words(count, step.beat)} to {display.metres(draft)}, {at_words(step.beat, step.ratio)}",
         display.metres(step.metres * metres),
         display.grams(grams) + each,
         hours_words(step.hours * metres),

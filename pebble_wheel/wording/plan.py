@@ -1,27 +1,27 @@
 """A plan in words: strands, bobbins, what ends first, what to do with what is left, the days, and cautions."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
 from pebble_wheel.mechanics.counts import wraps_per_inch
 from pebble_wheel.mechanics.finish.projects import Project
 from pebble_wheel.mechanics.making.splitting import PLIED_BULK, SINGLE_BULK, Ways, reads_when_halved
-from pebble_wheel.mechanics.making.wheel import Tool
 from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.mechanics.strand.structure import Bought, Chain, CoreSpun, Ply, Single, Wrapped
-from pebble_wheel.notation.plan import Want
+from pebble_wheel.notation.plan import Want, Way
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.making import hours_words
 from pebble_wheel.wording.names import level_words
 from pebble_wheel.wording.projects import PROJECT_WORDS
 from pebble_wheel.wording.thread import day_words
 from pebble_wheel.workshop.calendar import Dated, Task
-from pebble_wheel.workshop.plan import Accent, Bobbin, Bobbins, Reckoned, StrandPlan
+from pebble_wheel.workshop.plan import LEFT_OVER, Accent, Laid, Reckoned, StrandPlan
+from pebble_wheel.workshop.tools import Bobbin
 
 WANT_WORDS: dict[Want, str] = {"all": "all of the fibre", "metres": "so much yarn", "thing": "enough for"}
 THING_WORDS: dict[Project, str] = PROJECT_WORDS
 REST_WORDS = {"yes": "let bobbins rest", "no": "ply at once"}
-TOOL_WORDS: dict[Tool, str] = {"wheel": "on the wheel", "motor": "on a motor spinner", "spindle": "on a spindle"}
 OTHER_FIBRE = "other fibre"
 NO_FIBRE = "Say what it is spun of: choose a lot, or type its grams."
 FLOW = "Fibre flowing into strands, and strands into the yarn, as wide as they are heavy"
@@ -31,6 +31,7 @@ SCALE_OFF = 1.0
 SOFT_AND_FIRM = "A soft bobbin looks fuller than a firm one of the same weight: go by grams, never by eye."
 BALL = "A centre-pull ball wants strong, calm singles and a tube inside; lively ones tangle."
 NOT_KEPT = "not yet kept"
+YARN_SO_FAR = "of the yarn, so far"
 
 FAULTS: dict[str, tuple[str, ...]] = {
     "spin": (
@@ -100,22 +101,34 @@ def grams_words(grams: float, display: Display) -> str:
 def yarn_words(reckoned: Reckoned, display: Display) -> str:
     """Return what comes of it."""
     bobbins = f"{reckoned.yarn_bobbins} bobbin{'' if reckoned.yarn_bobbins == 1 else 's'}"
-    return f"{display.metres(reckoned.metres)} of yarn, {_grams(reckoned.grams, display)}, on {bobbins}"
+    said = f"{display.metres(reckoned.metres)} of yarn, {_grams(reckoned.grams, display)}, on {bobbins}"
+    if reckoned.weighed is not None:
+        said += ", by the scale"
+    if reckoned.done:
+        said += f"; {display.metres(reckoned.done)} are made, {display.metres(reckoned.metres - reckoned.done)} to go"
+    return f"{said}; and {display.metres(reckoned.extra)} of leftovers" if reckoned.extra else said
 
 
-def bobbin_advice(
-    reckoned: Reckoned, owned: int | None, bobbins: Bobbins | None, reading: Reading, display: Display
-) -> list[str]:
-    """Return what is to be said of bobbins."""
+def bobbin_advice(reckoned: Reckoned, bobbins: Sequence[Bobbin], reading: Reading, display: Display) -> list[str]:
+    """Return what is to be said of bobbins; nothing where none are owned, as far as was told."""
     said = []
-    if owned is not None and reckoned.at_once > owned:
+    owned = len(bobbins)
+    if bobbins and reckoned.at_once > owned:
         said.append(
             f"It wants {reckoned.at_once} bobbins at once, and you own {owned}. {instead_words(reading, owned)}"
         )
-    if bobbins is not None:
-        single, plied = (_grams(bobbins.holds(bulk), display) for bulk in (SINGLE_BULK, PLIED_BULK))
+    if bobbins:
+        single, plied = (
+            _between([each.holds(bulk) for each in bobbins], display) for bulk in (SINGLE_BULK, PLIED_BULK)
+        )
         said.append(f"One of yours holds about {single} of singles, {plied} of plied yarn. {SOFT_AND_FIRM}")
     return said
+
+
+def _between(grams: Sequence[float], display: Display) -> str:
+    """Return grams, from the least to the most where they are not alike."""
+    low, high = display.grams(min(grams)), display.grams(max(grams))
+    return high if low == high else f"{low.split()[0]}–{high}"
 
 
 def instead_words(reading: Reading, owned: int) -> str:
@@ -149,7 +162,7 @@ def accent_words(accent: Accent, reading: Reading, reckoned: Reckoned, display: 
     )
 
 
-def ends_first_words(reckoned: Reckoned, bobbins: list[Bobbin], minutes: float, display: Display) -> list[str]:
+def ends_first_words(reckoned: Reckoned, bobbins: list[Laid], minutes: float, display: Display) -> list[str]:
     """Return which bobbin ends first, when, and what the others keep; empty until all were weighed.
 
     Args:
@@ -179,13 +192,23 @@ def ends_first_words(reckoned: Reckoned, bobbins: list[Bobbin], minutes: float, 
 class WayWords:
     """One way to use leftovers."""
 
-    key: str
+    key: Way
     words: str
     metres: str
+    booked: bool = False
+    """Whether it is what is planned."""
 
 
-def way_words(reckoned: Reckoned, ways: Ways, empty: float, display: Display) -> list[WayWords]:
-    """Return the ways to use what is left, with the metres of each."""
+def way_words(reckoned: Reckoned, ways: Ways, empty: float, booked: Way, display: Display) -> list[WayWords]:
+    """Return the ways to use what is left, with the metres of each.
+
+    Args:
+        reckoned: the plan, with what was weighed.
+        ways: what each makes.
+        empty: what the bobbin weighs that it is wound over to [g].
+        booked: the way that is planned.
+        display: units.
+    """
     weighed = reckoned.weighed
     assert weighed is not None
     only = [float(grams) for grams in weighed.left if grams > 0.05]
@@ -194,15 +217,19 @@ def way_words(reckoned: Reckoned, ways: Ways, empty: float, display: Display) ->
     halved = ""
     if len(only) == 1 and len(weighed.left) == 2:
         halved = f" until the scale reads {_grams(float(reads_when_halved(only[0], empty)), display)}"
-    return [
-        WayWords("accept", "Keep it for mending, and let it be", display.metres(0.0)),
-        WayWords(
-            "even", f"Wind it over, so that every bobbin has its part{halved}, and ply on", display.metres(ways.evened)
-        ),
-        WayWords("ball", f"Ply both ends of a ball. {BALL}", display.metres(ways.folded)),
-        WayWords("bracelet", "Ply it off a bracelet on the wrist", display.metres(ways.folded)),
-        WayWords("chain", "Chain the rest: as thick as a 3-ply of it", display.metres(ways.chained)),
+    told: list[tuple[Way, str, float]] = [
+        ("accept", "Keep it for mending, and let it be", 0.0),
+        ("even", f"Wind it over, so that every bobbin has its part{halved}, and ply on", ways.evened),
+        ("ball", f"Ply both ends of a ball. {BALL}", ways.folded),
+        ("bracelet", "Ply it off a bracelet on the wrist", ways.folded),
+        ("chain", "Chain the rest: as thick as a 3-ply of it", ways.chained),
     ]
+    return [WayWords(key, words, display.metres(metres), key == booked) for key, words, metres in told]
+
+
+def unbooked_words(way: WayWords) -> str:
+    """Return what the log says of a leftover whose way is taken back."""
+    return f"Not after all: {way.words}"
 
 
 def task_words(task: Task, names: dict[str, str]) -> str:
@@ -212,7 +239,7 @@ def task_words(task: Task, names: dict[str, str]) -> str:
         case "spin":
             return f"Spin: {what}"
         case "ply":
-            return f"Ply: {what}" if what else "Ply"
+            return "Ply the leftovers" if task.what == LEFT_OVER else f"Ply: {what}" if what else "Ply"
         case "rest":
             return f"Let it rest: {what}"
         case "skein":

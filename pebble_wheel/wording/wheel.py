@@ -2,12 +2,14 @@
 
 from pebble_wheel.mechanics.making.live import Watch
 from pebble_wheel.mechanics.making.splitting import OVER_FULL
+from pebble_wheel.mechanics.making.wheel import Beat
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.making import hours_words
+from pebble_wheel.wording.tools import BEATS
 from pebble_wheel.workshop.standing import Standing
 
-CLOCKWISE = {"Z": "clockwise, as you see the wheel", "S": "anticlockwise, as you see the wheel"}
-"""By the direction of the twist."""
+GO_AND_STAND = "go, stand"
+"""Of a motor, whose turns run by themselves."""
 
 WRONG_WAY = "Stop: the wheel turns the other way."
 STEADY = "as it should be"
@@ -21,22 +23,21 @@ CARE = "Hair, sleeves, cords and small fingers stay away from flyer, hooks and d
 _NUMBERS = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 
 
-def chant(count: int) -> str:
-    """Return treadles in words that one can chant."""
-    return ", ".join(_NUMBERS[:count]) if count <= len(_NUMBERS) else f"{count} treadles"
+def chant(count: int, beat: Beat) -> str:
+    """Return beats in words that one can chant."""
+    return ", ".join(_NUMBERS[:count]) if count <= len(_NUMBERS) else f"{count} {BEATS[beat][1]}"
 
 
-def alarm_words(standing: Standing, treadles: int) -> str:
+def alarm_words(standing: Standing, count: int, beat: Beat) -> str:
     """Return what to do, in one line; empty where nothing is wrong."""
     if standing.wrong_way:
         return WRONG_WAY
+    again = f"count {count} {BEATS[beat][1]} again"
     match standing.watched.alarm:
         case "more":
-            return (
-                f"Too little twist since draft {standing.watched.since + 1}: count {treadles} again, or draft slower."
-            )
+            return f"Too little twist since draft {standing.watched.since + 1}: {again}, or draft slower."
         case "less":
-            return f"Too much twist since draft {standing.watched.since + 1}: count {treadles} again, or draft quicker."
+            return f"Too much twist since draft {standing.watched.since + 1}: {again}, or draft quicker."
         case "":
             return ""
 

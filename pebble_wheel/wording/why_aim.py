@@ -7,10 +7,11 @@ from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.making.wheel import DRAFTING, HANDLING, PLYING
 from pebble_wheel.mechanics.reading.draws import VARIANTS
 from pebble_wheel.notation.aim import Aim
-from pebble_wheel.wording.candidate import in_the_way
+from pebble_wheel.wording.candidate import bobbins_at_once, in_the_way
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.making import hours_words
 from pebble_wheel.wording.merits import MERITS, merit_why
+from pebble_wheel.wording.tools import BEATS, at_words
 from pebble_wheel.wording.why import CALIBRATED, DEFINITION, GEOMETRY, Inputs, Reason, Why
 from pebble_wheel.workshop.aim import Candidate
 
@@ -59,10 +60,14 @@ def _makes(about: _About) -> Inputs:
 
 def _takes(about: _About) -> Inputs:
     steps = [
-        (f"{step.metres:.2f} times the yarn's length at {step.ratio:g}:1", hours_words(step.hours * about.found.metres))
+        (
+            f"{step.metres:.2f} times the yarn's length {at_words(step.beat, step.ratio)}",
+            hours_words(step.hours * about.found.metres),
+        )
         for step in reversed(about.judged.steps)
     ]
-    return [*steps, ("treadles a minute", f"{about.aim.hands.pace:.0f}")]
+    hands = about.aim.hands
+    return [*steps, (f"{BEATS[hands.beat][1]} a minute", f"{hands.pace:.0f}")]
 
 
 def _hindered(about: _About) -> Inputs:
@@ -120,6 +125,13 @@ _REASONS: dict[str, Reason[_About]] = {
     ),
     "makes": Reason(
         "What it makes", "weight = length · linear density · (1 + waste)", "Of the fibre in hand.", _makes, DEFINITION
+    ),
+    "bobbins": Reason(
+        "Bobbins at once",
+        "strands of the last step + 1",
+        "Each strand that is laid comes off a bobbin, and the yarn goes onto one.",
+        lambda about: [("wanted", f"{bobbins_at_once(about.judged)}")],
+        DEFINITION,
     ),
     "takes": Reason(
         "How long it takes",

@@ -7,7 +7,7 @@ from datetime import date, datetime
 import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray
-from pebble_wheel.mechanics.backwards.merits import Hands, Step, steps_of
+from pebble_wheel.mechanics.backwards.merits import Hands, steps_of
 from pebble_wheel.mechanics.fibre.packing import Prep
 from pebble_wheel.mechanics.learning.factors import Group, group_of, main_group
 from pebble_wheel.mechanics.making.amounts import WASTE
@@ -16,14 +16,12 @@ from pebble_wheel.mechanics.making.splitting import (
     SINGLE_BULK,
     RunOut,
     Ways,
-    bobbins_for,
-    capacity,
+    filled,
     run_out,
     split,
     spun,
     ways_with,
 )
-from pebble_wheel.mechanics.making.wheel import TURNS_A_MINUTE, feeding, hours
 from pebble_wheel.mechanics.memory import Memory
 from pebble_wheel.mechanics.reading.reading import Level, Reading
 from pebble_wheel.mechanics.rest.balance import resolve_made
@@ -43,15 +41,19 @@ from pebble_wheel.mechanics.strand.structure import (
 )
 from pebble_wheel.notation.address import Address
 from pebble_wheel.notation.design import CoreSpunModel, Design, SingleModel, new_design, walk
-from pebble_wheel.notation.plan import Plan
+from pebble_wheel.notation.plan import Plan, Way
 from pebble_wheel.workshop.calendar import Dated, Task, scheduled, scheduled_by
 from pebble_wheel.workshop.lines import Line, lines_of
+from pebble_wheel.workshop.tools import Bobbin, Tools
 
 MOST_BOBBINS = 24
 """That are weighed one by one."""
 
 SKEIN_HOURS, MEASURE_HOURS = 0.5, 0.25
 """To wind and tie a skein, and to measure it (assumed)."""
+
+LEFT_OVER = "make-leftovers"
+"""The step in which leftovers are plied or chained."""
 
 SOAK_HOURS = 1 / 3
 """A soak of 20 minutes."""
@@ -73,7 +75,7 @@ class Strand:
 
 
 @dataclass(frozen=True)
-class Bobbin:
+class Laid:
     """One strand of the last step, on its bobbin."""
 
     path: Address
@@ -87,7 +89,7 @@ class Needs:
     """What a yarn is made of."""
 
     strands: tuple[Strand, ...]
-    bobbins: tuple[Bobbin, ...]
+    bobbins: tuple[Laid, ...]
     """Of the last step; none of a bare single."""
     tex: float
     """Resultant, as plied."""
@@ -99,7 +101,7 @@ def needs_of(design: Design, reading: Reading) -> Needs:
     lines = lines_of(design, reading)
     totals: dict[Address, int] = {}
     strands: list[Strand] = []
-    bobbins: list[Bobbin] = []
+    bobbins: list[Laid] = []
     for line in lines:
         many = line.count * totals.get(line.path.above, 1)
         totals[line.path] = totals.get(line.path, 0) + many
@@ -107,7 +109,7 @@ def needs_of(design: Design, reading: Reading) -> Needs:
         if found:
             strands.append(found)
         if line.path.depth == 1:
-            own = Bobbin(line.path, line.level, heavy * line.level.grams_per_100_m / 100)
+            own = Laid(line.path, line.level, heavy * line.level.grams_per_100_m / 100)
             bobbins += [own] * line.count
     return Needs(tuple(_merged(strands)), tuple(bobbins[:MOST_BOBBINS]), heavy * reading.resultant_tex)
 
@@ -155,22 +157,6 @@ class Fibre:
     waste: float
     short: bool = False
     """Whether nobody said how much there is."""
-
-
-@dataclass(frozen=True)
-class Bobbins:
-    """Bobbins owned, all alike."""
-
-    many: int
-    outer: float
-    core: float
-    width: float
-    empty: float
-    """Grams."""
-
-    def holds(self, bulk: float) -> float:
-        """Return what one of them holds [g]."""
-        return float(capacity(self.outer, self.core, self.width, bulk))
 
 
 @dataclass(frozen=True)
@@ -222,10 +208,14 @@ class Reckoned:
     weighed: RunOut | None
     """By what the scale says of the bobbins; None until all of them were weighed."""
     ways: Ways | None
+    done: float = 0.0
+    """Metres of yarn that are made already, by the scale."""
+    extra: float = 0.0
+    """Metres that leftovers are to make besides."""
 
 
 def reckon_plan(
-    plan: Plan, needs: Needs, fibres: Sequence[Fibre], wanted: float | None, bobbins: Bobbins | None
+    plan: Plan, needs: Needs, fibres: Sequence[Fibre], wanted: float | None, bobbins: Sequence[Bobbin] = ()
 ) -> Reckoned:
     """Return a plan reckoned.
 
@@ -234,7 +224,7 @@ def reckon_plan(
         needs: of the yarn.
         fibres: of each lot of the plan, in order.
         wanted: metres of yarn; None where all the fibre is to be used.
-        bobbins: owned; None where nobody said.
+        bobbins: owned; none where nobody said.
     """
     takes = np.array([each.per_metre for each in needs.strands])
     shares = np.array([_shares(lot.shares, takes) for lot in plan.lots]).reshape(len(plan.lots), len(takes))
@@ -244,6 +234,14 @@ def reckon_plan(
     waste = np.where(usable > 0, has / np.where(usable > 0, usable, 1.0) - 1, _usual_waste(needs))
     reach = run_out(usable, takes) if len(takes) and fibres else None
     metres = wanted if wanted is not None else (1 - plan.accent) * reach.metres if reach else 0.0
+    done = _done(plan, needs, bobbins)
+    on = _on_bobbins(plan, needs, bobbins)
+    weighed = run_out(on, np.array([each.per_metre for each in needs.bobbins])) if on is not None else None
+    ways = _ways(weighed, needs) if weighed else None
+    extra = _extra(plan.leftover, ways) if ways else 0.0
+    if weighed is not None:  # what is spun says how far it goes
+        spun_for = done + weighed.metres + (extra if plan.leftover == "even" else 0.0)
+        metres = min(wanted, spun_for) if wanted is not None else spun_for
     strands = tuple(
         StrandPlan(
             each,
@@ -256,8 +254,6 @@ def reckon_plan(
     )
     grams = metres * needs.tex / 1000
     bare = not needs.bobbins
-    on = _on_bobbins(plan, bobbins)
-    weighed = run_out(on, np.array([each.per_metre for each in needs.bobbins])) if on is not None else None
     return Reckoned(
         needs,
         metres,
@@ -268,8 +264,23 @@ def reckon_plan(
         1 + len(needs.bobbins) if not bare else 1,
         reach.first if reach and wanted is None else None,
         weighed,
-        _ways(weighed, needs) if weighed else None,
+        ways,
+        done,
+        0.0 if plan.leftover == "even" else extra,
     )
+
+
+def _extra(way: Way, ways: Ways) -> float:
+    """Return the metres that leftovers make the way that was chosen."""
+    match way:
+        case "" | "accept":
+            return 0.0
+        case "even":
+            return ways.evened
+        case "ball" | "bracelet":
+            return ways.folded
+        case "chain":
+            return ways.chained
 
 
 def _shares(typed: Sequence[float | None], takes: FloatArray) -> FloatArray:
@@ -287,19 +298,36 @@ def _usual_waste(needs: Needs) -> FloatArray:
     return np.array([WASTE[each] for each in preps])
 
 
-def _taken(grams: float, count: int, bobbins: Bobbins | None, bulk: float) -> int:
+def _taken(grams: float, count: int, bobbins: Sequence[Bobbin], bulk: float) -> int:
     """Return how many bobbins so many strands take; one each where none are known."""
-    if bobbins is None:
+    if not bobbins:
         return count
-    return count * int(bobbins_for(grams / count, bobbins.holds(bulk)))
+    holds = np.array([each.holds(bulk) for each in bobbins])
+    return sum(map(len, filled(np.full(count, grams / count), holds)))
 
 
-def _on_bobbins(plan: Plan, bobbins: Bobbins | None) -> FloatArray | None:
+def bobbin_for(plan: Plan, place: int, bobbins: Sequence[Bobbin]) -> Bobbin | None:
+    """Return the bobbin that a strand of the last step is on: the one chosen, else the next of those owned."""
+    chosen = next((each for each in bobbins if each.key == plan.on.get(place)), None)
+    return chosen or (bobbins[place % len(bobbins)] if bobbins else None)
+
+
+def _on_bobbins(plan: Plan, needs: Needs, bobbins: Sequence[Bobbin]) -> FloatArray | None:
     """Return the grams on each bobbin, its own weight taken off; None until all were weighed."""
-    if not plan.weights or any(each is None for each in plan.weights):
+    weights = plan.weights[: len(needs.bobbins)]
+    if not weights or any(each is None for each in weights):
         return None
-    empty = bobbins.empty if bobbins else 0.0
-    return np.maximum(np.array([each or 0.0 for each in plan.weights]) - empty, 0.0)
+    own = [bobbin_for(plan, place, bobbins) for place in range(len(weights))]
+    empty = np.array([each.empty if each else 0.0 for each in own])
+    return np.maximum(np.array([each or 0.0 for each in weights]) - empty, 0.0)
+
+
+def _done(plan: Plan, needs: Needs, bobbins: Sequence[Bobbin]) -> float:
+    """Return the metres of yarn that are made, by what its bobbin weighs with them."""
+    if plan.yarn_weighs is None or not needs.bobbins:
+        return 0.0
+    own = bobbin_for(plan, len(needs.bobbins), bobbins)
+    return max(plan.yarn_weighs - (own.empty if own else 0.0), 0.0) * 1000 / needs.tex
 
 
 def _ways(weighed: RunOut, needs: Needs) -> Ways:
@@ -375,20 +403,30 @@ def minutes_for(reading: Reading, metres: float, hands: Hands) -> float:
     return 60 * metres * steps_of(reading.levels[:1], hands)[0].hours
 
 
-def tasks_of(plan: Plan, reading: Reading, design: Design, metres: float, hands: Hands) -> list[Task]:
-    """Return the steps of making so many metres: the singles first, rests between what is laid into each other."""
-    steps = list(reversed(steps_of(_made_once(reading), hands)))
+def tasks_of(plan: Plan, reading: Reading, design: Design, reckoned: Reckoned, tools: Tools) -> list[Task]:
+    """Return the steps of making a yarn: the singles first, rests between what is laid into each other.
+
+    Args:
+        plan: as typed.
+        reading: of the yarn.
+        design: the yarn.
+        reckoned: the plan reckoned: what is made already takes no more time.
+        tools: owned, of which the plan chooses for each step.
+    """
     tasks: list[Task] = []
     before: Level | None = None
-    for step in steps:
-        level = step.level
+    for level in reversed(_made_once(reading)):
         single = isinstance(level.node, Single)
         if plan.rest_hours and before is not None and not single:
             tasks.append(Task(f"rest-{before.path}", "rest", before.path, plan.rest_hours))
-        tasks.append(
-            Task(f"make-{level.path}", "spin" if single else "ply", level.path, _hours(plan, step, metres, hands))
-        )
+        key = f"make-{level.path}"
+        step = steps_of([level], tools.hands(plan.tools.get(key, "")))[0]
+        metres = reckoned.metres - (reckoned.done if level is reading.levels[0] else 0.0)
+        tasks.append(Task(key, "spin" if single else "ply", level.path, step.hours * max(metres, 0.0)))
         before = level
+    if reckoned.extra:
+        step = steps_of(reading.levels[:1], tools.hands(plan.tools.get(LEFT_OVER, "")))[0]
+        tasks.append(Task(LEFT_OVER, "ply", LEFT_OVER, step.hours * reckoned.extra))
     tasks.append(Task("skein", "skein", "", SKEIN_HOURS))
     if design.finish.wash != "none":
         soaks = 0 if design.finish.wash == "steam" else 2 if design.finish.again else 1
@@ -396,16 +434,6 @@ def tasks_of(plan: Plan, reading: Reading, design: Design, metres: float, hands:
         tasks.append(Task("dry", "dry", "", plan.dry_hours))
     tasks.append(Task("measure", "measure", "", MEASURE_HOURS))
     return tasks
-
-
-def _hours(plan: Plan, step: Step, metres: float, hands: Hands) -> float:
-    """Return the hours of a step with what it is made on."""
-    level, tool = step.level, plan.tools.get(f"make-{step.level.path}", "wheel")
-    if tool == "wheel":
-        return step.hours * metres
-    turns = TURNS_A_MINUTE[tool]
-    length = metres * level.metres_per_metre * level.strands
-    return float(hours(length, level.turns_per_m_as_made, turns / hands.pace, hands.pace, feeding(level.node)))
 
 
 def _made_once(reading: Reading) -> list[Level]:

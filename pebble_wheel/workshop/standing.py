@@ -57,7 +57,7 @@ def standing_of(
         wanted: twist, turns/m.
         direction: of the twist wanted.
         draft_mm: length of a draft where the counter tells none.
-        ratio: of the whorl.
+        ratio: turns that a beat puts in.
     """
     lengths = np.array([each.mm or draft_mm for each in drafts])
     counted = np.array([each.turns for each in drafts])
@@ -75,7 +75,7 @@ def standing_of(
     )
 
 
-def draft_for_whole_treadles(turns_per_m: float, draft: float, ratio: float) -> tuple[int, float]:
-    """Return the whole treadles nearest to a draft [m], and the draft that makes them exact."""
+def draft_for_whole_beats(turns_per_m: float, draft: float, ratio: float) -> tuple[int, float]:
+    """Return the whole beats nearest to a draft [m], and the draft that makes them exact."""
     count = max(round(float(treadles(draft, turns_per_m, ratio))), 1)
     return count, count * ratio / turns_per_m

@@ -171,12 +171,13 @@ def _change(what: Changed, off: Deviation, sample: Sample, node: Node, hands: Ha
         verdict = off.verdict(SIZE_NEAR)
         return Change(what, off, verdict, None, None, 0.0, asked - off.mean if verdict == "change" else asked)
     planned = abs(float(turns_of(node)))
-    turns, feed = planned * float(np.exp(asked)), feeding(node)
+    turns, feed = hands.driven(planned * float(np.exp(asked))), feeding(node)
     ratio = sample.ratio or best_ratio(hands.ratios, turns, hands.pace, feed)
     now = treadling(turns, DRAFT, ratio, (ratio,))
     verdict = off.verdict(max(TWIST_NEAR, half_a_treadle(turns, DRAFT, ratio)))
     if verdict != "change":
         return Change(what, off, verdict, now, now, 0.0, asked)
-    then = treadling(turns * off.times, DRAFT, ratio, hands.ratios)
-    times = [60 * float(hours(100.0, each, ratio, hands.pace, feed)) for each in (turns, turns * off.times)]
+    anew = hands.driven(planned * float(np.exp(asked)) * off.times)
+    then = treadling(anew, DRAFT, ratio, hands.ratios)
+    times = [60 * float(hours(100.0, each, ratio, hands.pace, feed)) for each in (turns, anew)]
     return Change(what, off, verdict, now, then, times[1] - times[0], asked - off.mean)

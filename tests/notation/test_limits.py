@@ -160,9 +160,7 @@ def test_what_a_fresh_part_holds_means_a_yarn_that_can_be_made():
     [
         ("firm", ("0", "100"), ("-0.1", "100.1")),
         ("ratio", ("0.5", "2"), ("0.49", "2.01")),
-        ("pace", ("5", "300"), ("4.9", "301")),
         ("run", ("1 cm", "10 km"), ("9.9 mm", "10001 m")),
-        ("ratios", ("0.5 60", " ".join(str(each) for each in range(1, 21))), ("0.4", "61", "", "x")),
         ("thinnest", ("40 wpi", "0.5 mm", ""), ("90 tex",)),
         ("grams", ("", "1 g"), ("0", "g")),
     ],
@@ -174,12 +172,6 @@ def test_an_aim_is_taken_up_to_its_limits(field, taken, refused):
         with pytest.raises(InputError) as caught:
             read_aim({field: text}, (UNDYED,), PLAIN)
         assert [fault.place for fault in caught.value.faults] == [field]
-
-
-def test_an_aim_has_twenty_ratios_at_the_most_and_each_once():
-    with pytest.raises(InputError):
-        read_aim({"ratios": " ".join(str(each) for each in range(1, 22))}, (UNDYED,), PLAIN)
-    assert read_aim({"ratios": "9:1, 6; 9 12:1"}, (UNDYED,), PLAIN).hands.ratios == (6, 9, 12)
 
 
 def test_a_fresh_aim_is_as_it_was():

@@ -12,7 +12,7 @@ import pytest
 from pebble_wheel.demo.lantern_lane import fill
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.settings import Settings, in_units
-from pebble_wheel.store import check, copies, database, designs, notebook, records, settings
+from pebble_wheel.store import check, copies, database, designs, notebook, records, runs, settings, tools
 from pebble_wheel.store.rows import COLUMNS
 from tests.store.test_damage import everything, yarn
 
@@ -82,7 +82,7 @@ def test_written_out_taken_in_and_written_out_is_the_same_but_for_the_time(file,
     taken_in(other, packed(file))
     once, again = exported(file), exported(other)
     heads = [json.loads(each.pop("notebook.json")) for each in (once, again)]
-    assert once == again and set(once) == {*notebook.TABLES.values(), "settings.json"}
+    assert once == again and set(once) == {*notebook.TABLES.values(), "runs.json", "settings.json"}
     assert {head.pop("exported_at")[:4] for head in heads} == {database.now()[:4]} and heads[0] == heads[1]
 
 
@@ -141,6 +141,48 @@ def test_a_notebook_of_before_the_log_is_still_read(file, tmp_path):
     assert len(rows(other)["entry"]) == len(older["skeins.json"]) + len(older["swatches.json"]) > 4
 
 
+def counted(connection, design=1):
+    """A run that was counted and ended."""
+    run = runs.begin(connection, design, "yarn.strands[0]", 9.0, 500.0, "first", "box", "second", 1.5)
+    runs.add(connection, run, ['{"t": 0, "turns": 0}', '{"t": 5, "turns": 45}'], 2, "tap")
+    runs.end(connection, run)
+    return run
+
+
+def test_recordings_are_written_out_taken_in_and_looked_through(file, tmp_path):
+    """The longer recording of a run counts; a flipped figure in one is named, and saved all the same."""
+    other, saved = tmp_path / "other.sqlite3", tmp_path / "saved.sqlite3"
+    with database.opened(file) as connection:
+        run = counted(connection, 3)
+    taken_in(other, packed(file))
+    taken_in(other, packed(file))
+    with database.opened(file) as here, database.opened(other) as there:
+        assert runs.told(here) == runs.told(there) and len(runs.told(here)) == 1
+        assert runs.damaged(here) == runs.damaged(there) == []
+        here.execute("INSERT INTO line (run, text, source) VALUES (?, ?, '')", (run, '{"t": 9, "turns": 60}'))
+        assert [each.id for each in runs.damaged(here)] == [run]
+    assert taken_in(other, packed(file)).changed == 1 and exported(other)["runs.json"] == exported(file)["runs.json"]
+    assert f"run {run} of design 3: its recording no longer holds what was written" in check.check(file).damaged
+    assert check.salvage(file, saved).lost == 0
+    with database.opened(file) as here, database.opened(saved) as there:
+        assert runs.told(here) == runs.told(there) and len(runs.damaged(there)) == 1
+
+
+def test_a_wheel_that_stood_in_the_settings_of_an_older_notebook_is_a_tool(file, tmp_path):
+    told = {name: json.loads(text) for name, text in exported(file).items()}
+    older = {name: each for name, each in told.items() if name not in ("tools.json", "runs.json")}
+    older["notebook.json"] = {"format": notebook.FORMAT, "version": 3, "exported_at": ""}
+    of_old = {"ratios": "5:1 8:1", "orifice": "3/8", "bobbin": "4 x 1 x 3.5", "bobbins": "2", "bobbin_empty": "2"}
+    older["settings.json"] |= of_old
+    other = tmp_path / "other.sqlite3"
+    for _ in range(2):
+        taken_in(other, repacked(older))
+    with database.opened(other) as connection:
+        bobbins, wheel = sorted((each.model for each in tools.usable(connection)), key=lambda each: each.kind)
+    assert wheel.ratios == [5, 8] and wheel.orifice_mm == pytest.approx(9.525)
+    assert bobbins.outer_mm == pytest.approx(101.6) and bobbins.empty_g == pytest.approx([56.699] * 2, rel=1e-4)
+
+
 def bodied(told: dict[str, list[dict]], **changed: object) -> dict[str, object]:
     """What the first entry of the log says, changed."""
     return told["log.json"][0]["body"] | changed
@@ -152,7 +194,7 @@ def bodied(told: dict[str, list[dict]], **changed: object) -> dict[str, object]:
         (lambda _: b"no zip at all", "no zip file"),
         (lambda told: repacked({"designs.json": told["designs.json"]}), "notebook.json is not in it"),
         (lambda told: repacked(told | {"notebook.json": {"format": "another", "version": 1}}), "format"),
-        (lambda told: repacked(told | {"notebook.json": {"format": notebook.FORMAT, "version": 4}}), "version 3"),
+        (lambda told: repacked(told | {"notebook.json": {"format": notebook.FORMAT, "version": 5}}), "version 4"),
         (lambda told: repacked(told | {"designs.json": "["}), "no JSON"),
         (lambda told: repacked(told | {"designs.json": "[" * 100_000}), "no JSON"),
         (lambda told: repacked(told | {"designs.json": {}}), "must be a list"),
@@ -167,6 +209,9 @@ def bodied(told: dict[str, list[dict]], **changed: object) -> dict[str, object]:
         (lambda told: one(told, "designs.json", name=[7]), r"designs.json\[0\]"),
         (lambda told: one(told, "designs.json", body={"yarn": 1}), r"designs.json\[0\]"),
         (lambda told: one(told, "versions.json", body=None), r"versions.json\[0\]"),
+        (lambda told: one(told, "tools.json", body={"kind": "broom"}), r"tools.json\[0\]"),
+        (lambda told: repacked(told | {"runs.json": [{"uid": "1"}]}), r"runs.json\[0\].* is missing"),
+        (lambda told: repacked(told | {"runs.json": {}}), "must be a list"),
     ],
 )
 def test_what_is_no_notebook_is_refused_with_its_place_and_nothing_is_taken_in(file, tmp_path, spoil, place):

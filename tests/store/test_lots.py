@@ -3,6 +3,7 @@
 import pytest
 
 from pebble_wheel.notation.design import new_design
+from pebble_wheel.notation.log import Planned
 from pebble_wheel.notation.lot import read_lot
 from pebble_wheel.notation.record import Skein
 from pebble_wheel.notation.settings import Settings
@@ -70,3 +71,15 @@ def test_a_damaged_lot_is_shown_and_hides_nothing(connection, file):
     assert saved.lost == 0
     with database.opened(file.with_name("saved.sqlite3")) as other:
         assert [type(each) for each in lots.shelf(other)] == [lots.DamagedLot, lots.Lot]
+
+
+def test_singles_left_over_and_kept_come_off_the_lot(connection):
+    """6.5 g of it are in no skein, and in nobody's bag of fibre any more."""
+    lots.keep(connection, lot_of(), {})
+    fibre = lot_of().fibre.model_dump(exclude_none=True)
+    number = designs.keep_new(connection, new_design("Grey", single(fibre)))
+    records.note(connection, number, Skein("finished", False, 400.0, 60.0, None, "relaxed", None, ""))
+    records.keep_plan(connection, number, Planned({}, {}, spare=6.5))
+    assert lots.usable(connection)[0].left == pytest.approx(133.5)
+    records.keep_plan(connection, number, Planned({}, {}))
+    assert lots.usable(connection)[0].left == pytest.approx(140)

@@ -7,15 +7,33 @@ from pathlib import Path
 import pytest
 
 from pebble_wheel.notation.settings import Settings, in_units
-from pebble_wheel.store import database, designs, records, settings
+from pebble_wheel.store import database, designs, records, runs, settings, tools
+from pebble_wheel.store.rows import mark_of
 
 KEPT = Path(__file__).parent / "kept"
 
 
+def test_a_wheel_and_bobbins_in_the_settings_of_old_are_tools(tmp_path):
+    """Those of before the tenth version; what cannot be read is none, and a wheel nobody told of neither."""
+    file = tmp_path / "old.sqlite3"
+    database.prepare(file, upto=9)
+    told = {"ratios": "6 9", "orifice": "10", "bobbin": "120 x 30 x 90", "bobbins": "3", "bobbin_empty": "52"}
+    with database.opened(file) as connection:
+        for name, value in (told | {"pace": "70"}).items():
+            connection.execute("INSERT INTO setting VALUES (?, ?, ?)", (name, value, mark_of(name, value)))
+        connection.execute("UPDATE setting SET mark = 'flipped' WHERE name = 'orifice'")
+    database.prepare(file)
+    with database.opened(file) as connection:
+        bobbins, wheel = sorted((each.model for each in tools.usable(connection)), key=lambda each: each.kind)
+        assert (wheel.name, wheel.ratios, wheel.orifice_mm) == ("My wheel", [6, 9], None)
+        assert bobbins.empty_g == [52] * 3 and (bobbins.outer_mm, bobbins.core_mm, bobbins.width_mm) == (120, 30, 90)
+        assert settings.load(connection) == Settings(pace="70")
+
+
 def test_there_is_one_of_every_version_up_to_todays():
-    assert [file.name for file in sorted(KEPT.glob("*.sqlite3"))] == [
+    assert {file.name for file in KEPT.glob("*.sqlite3")} == {
         f"version-{number}.sqlite3" for number in range(1, len(database.migrations()) + 1)
-    ]
+    }
 
 
 @pytest.mark.parametrize("version", range(1, len(database.migrations()) + 1))
@@ -35,6 +53,10 @@ def test_a_database_of_an_older_version_comes_forward_whole(version, tmp_path):
         assert shelf[1].design.yarn.strands[0].tex == 120 and shelf[1].changed_at == "2026-03-01T08:00:00.000+00:00"
         assert (shelf[0].typed == designs.AS_A_FILE) == (version < 2)
         assert settings.load(connection) == in_units(Settings(wpi_method="snug", weight_table="council"), "imperial")
+        if version >= 10:
+            assert [each.model.ratios for each in tools.usable(connection)] == [[6, 9, 12]]
+            (run,) = runs.told(connection)
+            assert len(run["lines"]) == 3 and not runs.damaged(connection)
         skeins = records.skeins(connection, shelf[1].id)
         swatches = records.swatches(connection, shelf[1].id)
         assert (len(skeins), len(swatches)) == ((1, 1) if version >= 3 else (0, 0))

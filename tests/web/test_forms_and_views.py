@@ -20,7 +20,7 @@ from pebble_wheel.notation.settings import Settings, in_units
 from pebble_wheel.notation.weights import WEIGHT_TABLES
 from pebble_wheel.store.designs import Damaged, Kept, PutAway
 from pebble_wheel.store.records import Noted
-from pebble_wheel.web.screens.aim.form import read_form as read_aim_fields
+from pebble_wheel.web.screens.aim.form import read_form as read_aim
 from pebble_wheel.web.screens.aim.view import view_of_aim
 from pebble_wheel.web.screens.construct.form import read_work
 from pebble_wheel.web.screens.construct.view import page_of, parts_of
@@ -43,10 +43,6 @@ def read_finish_form(typed, design, settings=None):
     return read_finish_fields(typed, design, settings or Settings())
 
 
-def read_aim_form(fields):
-    return read_aim_fields(fields, Settings())
-
-
 INCHES = Desk(EVALUATOR, Display(in_units(Settings(), "imperial")))
 DESIGN = design_of(start("3-ply"), Settings())
 KEPT = Kept(7, DESIGN, write_draft(start("3-ply")), "2026-01-01", "0a")
@@ -58,32 +54,32 @@ def form(*pairs: tuple[str, str], **fields: str) -> ImmutableMultiDict:
 
 def test_an_aim_is_held_within_its_limits():
     many = [("colours", f"#0000{number:02x}") for number in range(20)]
-    held = read_aim_form(form(*many, ("colours", "red"), size="x" * 300, scale="9999"))
+    held = read_aim(form(*many, ("colours", "red"), size="x" * 300, scale="9999"))
     assert len(held.aimed.colours) == 12 and len(held.aimed.typed["size"]) == 200 and held.scale == 400
-    assert [read_aim_form(form(scale=text)).scale for text in ("0.2", "1", "400", "55.5", "wide")] == [
+    assert [read_aim(form(scale=text)).scale for text in ("0.2", "1", "400", "55.5", "wide")] == [
         1, 1, 400, 55.5, None,
     ]  # fmt: skip
     pins = [("pin", f"structure=3-ply&size={number}+wpi") for number in range(9)]
-    assert len(read_aim_form(form(*pins)).pins) == 4
-    full = read_aim_form(form(*pins[:4], do="pin-chain"))
+    assert len(read_aim(form(*pins)).pins) == 4
+    full = read_aim(form(*pins[:4], do="pin-chain"))
     assert len(full.pins) == 4 and full.said == "4 are pinned: let one go first."
-    assert read_aim_form(form(*pins[:3], do="pin-chain")).pins[3] == "structure=chain"
-    assert read_aim_form(form(*pins[:3], do="unpin-1")).pins == (pins[0][1], pins[2][1])
-    twelve = read_aim_form(form(*many[:12], do="more"))
+    assert read_aim(form(*pins[:3], do="pin-chain")).pins[3] == "structure=chain"
+    assert read_aim(form(*pins[:3], do="unpin-1")).pins == (pins[0][1], pins[2][1])
+    twelve = read_aim(form(*many[:12], do="more"))
     assert len(twelve.aimed.colours) == 12 and twelve.aimed.colours[-1] == "#00000b"
-    assert read_aim_form(form(*many[:2], do="more")).aimed.colours == ("#000000", "#000001", UNDYED)
-    assert read_aim_form(form(*many[:2], do="fewer")).aimed.colours == ("#000000",)
-    assert read_aim_form(form(*many[:1], do="fewer")).aimed.colours == (UNDYED,)
-    left = read_aim_form(form(("without", "crepe"), ("without", "rope"), do="leave-single", at="single"))
+    assert read_aim(form(*many[:2], do="more")).aimed.colours == ("#000000", "#000001", UNDYED)
+    assert read_aim(form(*many[:2], do="fewer")).aimed.colours == ("#000000",)
+    assert read_aim(form(*many[:1], do="fewer")).aimed.colours == (UNDYED,)
+    left = read_aim(form(("without", "crepe"), ("without", "rope"), do="leave-single", at="single"))
     assert (left.without, left.at) == (("crepe", "single"), "")
-    assert read_aim_form(form(("without", "crepe"), ("without", "single"), do="bring-crepe")).without == ("single",)
-    assert read_aim_form(form(("class", "9 wpi"), size="3 wpi")).aimed.typed["size"] == "9 wpi"
+    assert read_aim(form(("without", "crepe"), ("without", "single"), do="bring-crepe")).without == ("single",)
+    assert read_aim(form(("class", "9 wpi"), size="3 wpi")).aimed.typed["size"] == "9 wpi"
 
 
 def test_the_address_of_an_aim_holds_what_was_changed_and_opens_it_again():
-    held = read_aim_form(form(("colours", "#aa0000"), size="9 wpi", firm="35"))
+    held = read_aim(form(("colours", "#aa0000"), size="9 wpi", firm="35"))
     assert held.aimed.query == "size=9+wpi&colours=%23aa0000"
-    assert read_aim_form(form()).aimed.query == ""
+    assert read_aim(form()).aimed.query == ""
     found = candidate_of(DESK, f"structure=chain&{held.aimed.query}")
     assert found.name == "chain" and found.begun.name == "chain ply, 9 wpi finished"
     assert candidate_of(DESK, "structure=chain&size=9+wpi&stage=plied").begun.name == "chain ply, 9 wpi as plied"
@@ -94,7 +90,7 @@ def test_the_address_of_an_aim_holds_what_was_changed_and_opens_it_again():
 
 
 def test_the_aiming_screen_shows_what_it_found():
-    view = view_of_aim(read_aim_form(form(at="crepe", size="9 wpi", ask="round@crepe")), DESK)
+    view = view_of_aim(read_aim(form(at="crepe", size="9 wpi", ask="round@crepe")), DESK)
     found = view.found
     assert [hung.found.name for hung in found.rail if hung.in_hand] == ["crepe"] == [found.in_hand.hung.found.name]
     assert found.in_hand.hung.address == "/construct/aimed?structure=crepe&size=9+wpi"
@@ -102,14 +98,14 @@ def test_the_aiming_screen_shows_what_it_found():
     assert found.picture.across == pytest.approx(25.4 / 9) and 0 < found.usual[0] < found.usual[1] < 100
     assert (view.least_ratio, view.most_ratio, view.most_weight) == (0.9, 1.35, 3)
     assert (view.at_rest, view.over_from, view.lively_from) == (0.95, 1.05, 1.25)  # the handbook's bands of balance
-    held = view_of_aim(read_aim_form(form(at="crepe", scale="77")), DESK).found.picture
+    held = view_of_aim(read_aim(form(at="crepe", scale="77")), DESK).found.picture
     assert held.scale == 77
-    by_weight = view_of_aim(read_aim_form(form(at="crepe", size="300 tex")), DESK).found
+    by_weight = view_of_aim(read_aim(form(at="crepe", size="300 tex")), DESK).found
     made = by_weight.in_hand.hung.found.judged.made
     assert by_weight.picture.across == pytest.approx(float(made.state.diameter))
-    wrong = view_of_aim(read_aim_form(form(pace="x", size="thick")), DESK)
-    assert wrong.found is None and set(wrong.faults) == {"pace", "size"} and wrong.more_open
-    assert not view_of_aim(read_aim_form(form(size="thick")), DESK).more_open
+    wrong = view_of_aim(read_aim(form(run="x", size="thick")), DESK)
+    assert wrong.found is None and set(wrong.faults) == {"run", "size"} and wrong.more_open
+    assert not view_of_aim(read_aim(form(size="thick")), DESK).more_open
 
 
 @pytest.mark.parametrize(
@@ -117,7 +113,7 @@ def test_the_aiming_screen_shows_what_it_found():
 )
 def test_a_weight_class_is_picked_by_a_size_in_its_middle(table, first, last):
     display = Display(Settings(weight_table=table))
-    classes = view_of_aim(read_aim_form(form()), Desk(EVALUATOR, display)).classes
+    classes = view_of_aim(read_aim(form()), Desk(EVALUATOR, display)).classes
     assert (classes[0].words, classes[-1].words) == (first, last)
     for each in classes:
         wraps = float(each.value.removesuffix(" wpi"))
@@ -341,7 +337,7 @@ def test_the_cut_as_finished_is_as_much_wider_as_the_yarn_grows():
 
 def test_however_thick_the_yarn_aimed_for_its_picture_fits():
     for size in ("40 mm", "2 mm", "0.3 mm"):
-        picture = view_of_aim(read_aim_form(form(size=size, at="single")), DESK).found.picture
+        picture = view_of_aim(read_aim(form(size=size, at="single")), DESK).found.picture
         assert picture.scale * picture.across <= AIMED.height + 1e-6
-    classes = {each.words: each.value for each in view_of_aim(read_aim_form(form()), DESK).classes}
+    classes = {each.words: each.value for each in view_of_aim(read_aim(form()), DESK).classes}
     assert classes["super bulky"] == "4.54 wpi" and classes["DK"] == "11.2 wpi"

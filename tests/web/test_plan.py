@@ -72,10 +72,28 @@ def test_a_plan_survives_a_change_of_the_yarn(http, place, file):
 def test_which_bobbin_ends_first_and_one_way_is_booked(http, place):
     page = http.post(f"{place}/follow", data={"weight-0": "62", "weight-1": "60.5", "weight-2": "58"}).text
     assert "Bobbin 3" in page and "ends first" in page and "keeps 4.0 g" in page and page.count("Do that") == 5
-    http.post(place, data={"weight-0": "62", "weight-1": "60.5", "weight-2": "58"})
-    booked = http.post(f"{place}/leftovers/chain")
-    assert "Chain the rest" in http.get(booked.headers["location"]).text
-    assert http.post(f"{place}/leftovers/nothing").status_code == 303
+    weighed = {"weight-0": "62", "weight-1": "60.5", "weight-2": "58"}
+    booked = http.post(f"{place}/leftovers/chain", data=weighed)
+    page, log = http.get(booked.headers["location"]).text, http.get(place.replace("/plan", "/log")).text
+    assert "Chain the rest" in log and "Ply the leftovers" in page and "m of leftovers" in page
+    assert page.count("✓ planned") == 1
+    again = http.post(f"{place}/leftovers/chain", data=weighed | {"leftover": "chain"})
+    assert "Ply the leftovers" not in http.get(again.headers["location"]).text
+    assert "Not after all: Chain the rest" in http.get(place.replace("/plan", "/log")).text
+    assert http.post(f"{place}/leftovers/nothing", data=weighed).status_code == 200  # as it is typed, and nothing kept
+
+
+def test_a_plan_follows_what_the_scale_says(http, place):
+    """What is spun says how far it goes, and what is plied of it is done."""
+    weighed = {"weight-0": "30", "weight-1": "30", "weight-2": "30", "want": "all", "grams-1": "300 g"}
+    page = http.post(f"{place}/follow", data=weighed).text
+    words = re.search(r'id="yarn-words">([^<]+)<', page)[1]
+    metres = float(re.match(r"([\d,.]+) m", words)[1].replace(",", ""))
+    assert "90.0 g" in words and "by the scale" in words
+    half = http.post(f"{place}/follow", data=weighed | {"weight-yarn": "45"}).text
+    words = re.search(r'id="yarn-words">([^<]+)<', half)[1]
+    assert float(re.match(r"([\d,.]+) m", words)[1].replace(",", "")) == pytest.approx(1.5 * metres, rel=0.02)
+    assert re.search(r"are made, ([\d,.]+) m to go", words)[1] == f"{metres:.0f}"
 
 
 def test_the_calendar_is_read_back_by_its_library(http, place):
@@ -124,7 +142,7 @@ def test_the_thread_shows_the_next_step_and_its_day(http, place, file):
 
 def test_a_counted_pace_is_what_a_plan_reckons_with(http, place, file):
     """At half the pace, as long again for what is held up by twist; the switch goes back to what was told."""
-    http.post("/settings", data={"ratios": "5:1", "pace": "60"})
+    http.post("/tools", data={"kind": "wheel", "name": "Slow", "ratios": "5:1"})
     told = http.post(f"{place}/follow", data={"grams-1": "120 g"}).text
     with opened(file) as connection:
         for pace in (30.0, 30.0, 900.0):
@@ -139,17 +157,16 @@ def test_a_counted_pace_is_what_a_plan_reckons_with(http, place, file):
 
 
 def test_bobbins_owned_are_said_on_the_rail_and_on_the_plan(http, place):
-    http.post(
-        "/settings", data={"bobbins": "2", "bobbin": "100 x 25 x 90 mm", "bobbin_empty": "52 g", "orifice": "1 mm"}
-    )
+    own = {"size": "100 x 25 x 90 mm", "many": "2", "empty": "52 g"}
+    http.post("/tools", data={"kind": "bobbins", "name": "Oak", **own})
+    http.post("/tools", data={"kind": "wheel", "name": "Needle eye", "ratios": "6", "orifice": "1 mm"})
     page = http.post(f"{place}/follow", data={"grams-1": "120 g"}).text
     assert "wants 4 bobbins at once, and you own 2" in page and "will not pass" in page
+    assert page.count('<option value="') > 8 and ">Oak 1</option>" in page
     rail = http.get("/aim?size=14+wpi").text
     assert re.search(r'<td class="missed">4, you own 2</td>', rail) and '<th scope="row">bobbins</th>' in rail
-    http.post("/settings", data={"bobbins": ""})
+    http.post("/tools/1/away")
     assert '<th scope="row">bobbins</th>' not in http.get("/aim?size=14+wpi").text
-    for wrong in ({"bobbins": "some"}, {"bobbin": "wide"}, {"bobbin": "20 x 25 x 90"}, {"orifice": "3 g"}):
-        assert http.post("/settings", data=wrong).status_code == 422
 
 
 def test_a_thousand_fields_are_not_kept(http, place, file):

@@ -105,7 +105,7 @@ def test_junk_is_counted_and_set_aside(http, wheel):
 def test_a_drift_is_alarmed_with_its_remedy(http, wheel):
     http.post(f"{wheel}/runs/1/lines", content=told(Script(drafts=26, drift_from=20)))
     state = live(http, wheel)
-    assert re.match(r"Too little twist since draft (19|2\d): count 8 again", state["alarm"])
+    assert re.match(r"Too little twist since draft (19|2\d): count 8 treadles again", state["alarm"])
     assert live(http, wheel)["running"]
 
 

@@ -1,5 +1,6 @@
 """Plans worked out: splits, bobbins, what ends first, days, and fibre that does not suffice."""
 
+from dataclasses import replace
 from datetime import date, datetime, timedelta
 from itertools import pairwise
 
@@ -8,7 +9,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pebble_wheel.mechanics.backwards.merits import Hands
 from pebble_wheel.mechanics.learning.model import learn
 from pebble_wheel.mechanics.strand.structure import Rod
 from pebble_wheel.notation.design import new_design
@@ -26,10 +26,9 @@ from pebble_wheel.wording.plan import (
 )
 from pebble_wheel.workshop.calendar import Task, scheduled, scheduled_by
 from pebble_wheel.workshop.evaluator import Evaluator
-from pebble_wheel.workshop.hands import owned_by
 from pebble_wheel.workshop.learn import Noted, yarns_of
 from pebble_wheel.workshop.plan import (
-    Bobbins,
+    LEFT_OVER,
     Fibre,
     accent_design,
     accent_of,
@@ -39,9 +38,11 @@ from pebble_wheel.workshop.plan import (
     reckon_plan,
     tasks_of,
 )
+from pebble_wheel.workshop.tools import Bobbin, Tools
 
 PLAIN, EVALUATOR = Settings(), Evaluator()
-HANDS = Hands((6.0, 9.0, 12.0), 60.0)
+TOOLS = Tools()
+HANDS = TOOLS.hands()
 
 
 def single(tex=100.0, turns=240.0, fibre="corriedale", **more):
@@ -69,7 +70,12 @@ CREPE = new_design(
 """A two-ply and a single that meet it, as a crepe's do."""
 
 
-def worked(design, bobbins=None, wanted=None, fibres=None, **typed):
+def alike(many, outer=100.0):
+    """So many bobbins of one size, of 52 g each."""
+    return tuple(Bobbin(f"b-{place}", f"b {place}", outer, 25.0, 90.0, 52.0) for place in range(many))
+
+
+def worked(design, bobbins=(), wanted=None, fibres=None, **typed):
     reading = EVALUATOR.read(design)
     needs = needs_of(design, reading)
     plan, faults = read_plan({**PLAN_FIELDS, **typed}, len(needs.strands), len(needs.bobbins), PLAIN)
@@ -114,7 +120,7 @@ def test_fibre_goes_where_it_is_told():
 
 def test_the_lightest_bobbin_ends_first_and_four_ways_use_what_is_left():
     """62, 60.5 and 58 g on bobbins of 52 g: the 58 ends first, 4 g and 2.5 g remain."""
-    bobbins = Bobbins(4, 100, 25, 90, 52.0)
+    bobbins = alike(4)
     _, reading, found = worked(THREE, bobbins, **{"weight-0": "114", "weight-1": "112.5", "weight-2": "110"})
     assert found.weighed.first == 2 and found.weighed.left.tolist() == pytest.approx([4, 2.5, 0], abs=1e-9)
     display = Display()
@@ -124,7 +130,7 @@ def test_the_lightest_bobbin_ends_first_and_four_ways_use_what_is_left():
         and "bobbin 1 keeps 4.0 g" in words[1].lower()
         and "bobbin 2 keeps 2.5 g" in words[1].lower()
     )
-    ways = {each.key: each for each in way_words(found, found.ways, 52.0, display)}
+    ways = {each.key: each for each in way_words(found, found.ways, 52.0, "", display)}
     assert set(ways) == {"accept", "even", "ball", "bracelet", "chain"}
     assert found.ways.evened == pytest.approx(6500 / reading.resultant_tex, rel=1e-6)
     assert found.ways.folded == pytest.approx(6.5 / 0.2, rel=0.06) and found.ways.chained == pytest.approx(
@@ -136,9 +142,9 @@ def test_the_lightest_bobbin_ends_first_and_four_ways_use_what_is_left():
 def test_what_is_left_on_one_of_two_is_halved_by_the_scale():
     """14 g left on one bobbin of 52 g, the other empty: wind off until it reads 59."""
     two = new_design("Two", plied(single(count=2)))
-    _, _, found = worked(two, Bobbins(3, 100, 25, 90, 52.0), **{"weight-0": "86 g", "weight-1": "72 g"})
+    _, _, found = worked(two, alike(3), **{"weight-0": "86 g", "weight-1": "72 g"})
     assert found.weighed.left.tolist() == pytest.approx([14, 0])
-    assert "until the scale reads 59.0 g" in way_words(found, found.ways, 52.0, Display())[1].words
+    assert "until the scale reads 59.0 g" in way_words(found, found.ways, 52.0, "", Display())[1].words
 
 
 def test_of_a_crepe_each_is_counted_by_what_it_takes():
@@ -155,7 +161,7 @@ def test_plied_yarn_takes_more_bobbins_than_its_singles():
     """Two bobbins filled with 82 g each: three of that size for the ply."""
     outer = np.sqrt(82 * 4000 / (np.pi * 90 * 0.85 * 0.30) + 25**2)
     two = new_design("Two", plied(single(count=2)))
-    _, _, found = worked(two, Bobbins(4, float(outer), 25, 90, 52.0), **{"grams-1": "164 g"})
+    _, _, found = worked(two, alike(4, float(outer)), **{"grams-1": "164 g"})
     assert found.strands[0].bobbins == 2 and found.yarn_bobbins == 3
     assert "on 3 bobbins" in yarn_words(found, Display())
 
@@ -164,7 +170,7 @@ def test_a_step_takes_as_long_as_what_it_is_made_on():
     plan, reading, found = worked(THREE, **{"grams-1": "100 g"})
     on_spindle, *_ = worked(THREE, **{"grams-1": "100 g", "tool-make-yarn.strands[0]": "spindle"})
     on_motor, *_ = worked(THREE, **{"grams-1": "100 g", "tool-make-yarn.strands[0]": "motor"})
-    spun = [tasks_of(each, reading, THREE, found.metres, HANDS)[0].hours for each in (on_motor, plan, on_spindle)]
+    spun = [tasks_of(each, reading, THREE, found, TOOLS)[0].hours for each in (on_motor, plan, on_spindle)]
     assert spun[0] <= spun[1] < spun[2]
     level = reading.levels[1]
     length = found.metres * level.metres_per_metre * 3
@@ -185,19 +191,56 @@ def test_hands_that_spin_heavy_need_more_fibre():
 
 
 def test_bobbins_owned_limit_what_can_be_plied():
-    bobbins = Bobbins(2, 100, 25, 90, 52.0)
+    bobbins = alike(2)
     _, reading, found = worked(THREE, bobbins, **{"grams-1": "100 g"})
     assert found.at_once == 4
-    said = bobbin_advice(found, 2, bobbins, reading, Display())
+    said = bobbin_advice(found, bobbins, reading, Display())
     assert (
         "wants 4 bobbins at once, and you own 2" in said[0]
         and "ball" in said[0]
         and "by grams, never by eye" in said[1]
     )
-    assert bobbin_advice(found, 4, None, reading, Display()) == []
-    owned = owned_by(Settings(bobbins="3", bobbin="4 x 1 x 3.5 in", bobbin_empty="2 oz", orifice="3/8 in"))
-    assert owned.many == 3 and owned.bobbins.outer == pytest.approx(101.6) and owned.orifice == pytest.approx(9.525)
-    assert owned.bobbins.empty == pytest.approx(56.7, abs=0.01) and owned_by(Settings(bobbin="wide")).bobbins is None
+    assert bobbin_advice(found, (), reading, Display()) == []
+
+
+def test_each_bobbin_has_its_own_size_and_weight():
+    """Three of 60 g singles weighed on bobbins of 52, 60 and 71 g, as they stand, and as they were chosen."""
+    bobbins = tuple(
+        Bobbin(f"b-{place}", f"b {place}", outer, 25, 90, empty)
+        for place, (outer, empty) in enumerate(((100, 52.0), (110, 60.0), (90, 71.0)))
+    )
+    weighed = {"weight-0": "112", "weight-1": "120", "weight-2": "131"}
+    _, reading, found = worked(THREE, bobbins, **weighed)
+    assert found.weighed.left.tolist() == pytest.approx([0, 0, 0], abs=1e-9)
+    assert found.metres == found.weighed.metres == pytest.approx(180_000 / reading.resultant_tex)
+    _, _, other = worked(THREE, bobbins, **weighed, **{"on-0": "b-2", "on-2": "b-0"})  # 41, 60 and 79 g
+    assert other.weighed.first == 0 and other.weighed.left.tolist() == pytest.approx([0, 19, 38])
+    holds = [f"{each.holds(0.30):.0f}" for each in bobbins]
+    assert f"{holds[2]}–{holds[1]} g of singles" in bobbin_advice(found, bobbins, reading, Display())[-1]
+
+
+def test_what_is_plied_is_done_and_what_is_wanted_is_not_exceeded():
+    weighed = {"weight-0": "30", "weight-1": "31", "weight-2": "30"}
+    plan, reading, half = worked(THREE, **weighed, **{"weight-yarn": "45"})
+    assert half.done == pytest.approx(45_000 / reading.resultant_tex)
+    assert half.metres == pytest.approx(half.done + half.weighed.metres)
+    to_go = next(each for each in tasks_of(plan, reading, THREE, half, TOOLS) if each.doing == "ply").hours
+    whole = [each for each in tasks_of(plan, reading, THREE, replace(half, done=0.0), TOOLS) if each.doing == "ply"]
+    assert to_go / whole[0].hours == pytest.approx(half.weighed.metres / half.metres)
+    _, _, less = worked(THREE, wanted=50.0, **weighed, **{"weight-yarn": "15"})
+    assert less.metres == 50.0 and worked(THREE, wanted=1000.0, **weighed)[2].metres < 1000
+
+
+@pytest.mark.parametrize("way", ["accept", "even", "ball", "bracelet", "chain"])
+def test_leftovers_that_are_planned_become_yarn_and_a_step(way):
+    weighed = {"weight-0": "62", "weight-1": "60.5", "weight-2": "58"}
+    plan, reading, found = worked(THREE, **weighed, leftover=way)
+    plain = worked(THREE, **weighed)[2]
+    ways = {"accept": 0, "even": plain.ways.evened, "ball": plain.ways.folded, "chain": plain.ways.chained}
+    more = ways.get(way, plain.ways.folded)
+    assert found.metres + found.extra == pytest.approx(plain.metres + more)
+    steps = [each.key for each in tasks_of(plan, reading, THREE, found, TOOLS)]
+    assert (LEFT_OVER in steps) == (way in ("ball", "bracelet", "chain"))
 
 
 def test_a_thickness_that_does_not_pass_the_orifice_is_said():
@@ -287,7 +330,7 @@ def test_singles_rest_before_each_step_that_lays_them():
         | {"twist": {"turns_per_m": 120, "direction": "Z"}},
     )
     plan, reading, found = worked(cable, **{"grams-1": "100 g"})
-    doings = [each.doing for each in tasks_of(plan, reading, cable, found.metres, HANDS)]
+    doings = [each.doing for each in tasks_of(plan, reading, cable, found, TOOLS)]
     assert doings == [
         "spin",
         "rest",
@@ -300,11 +343,11 @@ def test_singles_rest_before_each_step_that_lays_them():
         "measure",
     ]  # rests again before a cable
     once, *_ = worked(cable, **{"grams-1": "100 g", "rests": "no"})
-    assert "rest" not in [each.doing for each in tasks_of(once, reading, cable, found.metres, HANDS)]
-    days = days_of(plan, tasks_of(plan, reading, cable, found.metres, HANDS), date(2026, 12, 1), {})
+    assert "rest" not in [each.doing for each in tasks_of(once, reading, cable, found, TOOLS)]
+    days = days_of(plan, tasks_of(plan, reading, cable, found, TOOLS), date(2026, 12, 1), {})
     assert days.tasks[0].begins.date() == date(2026, 12, 1) and days.hours > 1
     due, *_ = worked(cable, due="2027-02-01", **{"grams-1": "100 g"})
-    assert days_of(due, tasks_of(due, reading, cable, found.metres, HANDS), date(2026, 12, 1), {}).tasks[
+    assert days_of(due, tasks_of(due, reading, cable, found, TOOLS), date(2026, 12, 1), {}).tasks[
         -1
     ].ends.date() <= date(2027, 2, 1)
 

@@ -87,9 +87,16 @@ class Hands:
     """What a spinner spins with."""
 
     ratios: tuple[float, ...] = (10.0,)
-    """Of the wheel: flyer turns for one treadle."""
+    """Turns for one beat: of a wheel, flyer turns for one treadle, by whorl."""
     pace: float = wheel.TREADLES_PER_MINUTE
-    """Treadles a minute."""
+    """Beats a minute."""
+    beat: wheel.Beat = wheel.TREADLED
+    laps: float = 0.0
+    """That a metre makes round a bobbin that leads, and that have to be driven besides its twist; else 0."""
+
+    def driven(self, turns_per_m: float) -> float:
+        """Return the turns that a metre wants of what is driven, without sign."""
+        return abs(turns_per_m) + self.laps
 
 
 @dataclass(frozen=True)
@@ -109,6 +116,9 @@ class Step:
     """Of all such strands, in a metre of yarn."""
     ratio: float
     """Of those owned, the one to make it with."""
+    driven: float
+    """Turns of what is driven for a metre of one strand."""
+    beat: wheel.Beat
     hours: float
     """For a metre of yarn."""
 
@@ -171,10 +181,11 @@ def steps_of(levels: Iterable[Level], hands: Hands) -> tuple[Step, ...]:
 
 
 def _step(level: Level, hands: Hands) -> Step:
-    turns, fed = level.turns_per_m_as_made, wheel.feeding(level.node)
-    ratio = wheel.best_ratio(hands.ratios, turns, hands.pace, fed)
+    driven, fed = hands.driven(level.turns_per_m_as_made), wheel.feeding(level.node)
+    ratio = wheel.best_ratio(hands.ratios, driven, hands.pace, fed)
     metres = level.metres_per_metre * level.strands
-    return Step(level, metres, ratio, float(wheel.hours(metres, turns, ratio, hands.pace, fed)))
+    hours = float(wheel.hours(metres, driven, ratio, hands.pace, fed))
+    return Step(level, metres, ratio, driven, hands.beat, hours)
 
 
 def _round(circular: float) -> Merit:

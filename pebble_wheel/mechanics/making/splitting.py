@@ -83,9 +83,36 @@ def build_diameter(core: Floats, grams: Floats, width: Floats, bulk: Floats) -> 
     return np.sqrt(core**2 + 4000 * grams / (np.pi * width * bulk))
 
 
-def bobbins_for(grams: Floats, holds: Floats) -> FloatArray:
-    """Return how many bobbins so much yarn takes; a crumb over a full one takes none."""
-    return np.maximum(np.ceil(np.asarray(grams) / holds - CRUMB), 1.0)
+def half_full(outer: Floats, core: Floats) -> FloatArray:
+    """Return how thick a bobbin has grown when half its room is filled, ``√((D² + d²) / 2)`` [mm]."""
+    return np.sqrt((np.asarray(outer) ** 2 + core**2) / 2)
+
+
+def filled(grams: FloatArray, holds: FloatArray) -> list[list[int]]:
+    """Return on which bobbins strands go, one strand after the other, the largest bobbins first.
+
+    Bobbins that are all full are wound off, and filled again; a crumb over a full one takes none.
+
+    Args:
+        grams: of each strand.
+        holds: of each bobbin [g], above zero.
+    """
+    order = [int(place) for place in np.argsort(-holds, kind="stable")]
+    found: list[list[int]] = []
+    taken = 0
+    for each in grams:
+        own: list[int] = []
+        left = float(each)
+        while not own or (left > CRUMB * holds[own[-1]] and len(own) < MOST_FILLED):
+            own.append(order[taken % len(order)])
+            left -= float(holds[own[-1]])
+            taken += 1
+        found.append(own)
+    return found
+
+
+MOST_FILLED = 100
+"""Bobbins for one strand: beyond that nobody counts."""
 
 
 CRUMB = 0.02

@@ -20,6 +20,11 @@ PLYING, CHAINING, WRAPPING, COILING = 6.0, 3.0, 1.0, 0.7
 Tool = Literal["wheel", "motor", "spindle"]
 """What a strand is made on."""
 
+Beat = Literal["treadle", "second", "roll", "flick"]
+"""What is counted into a draft: treadles of a wheel, seconds of a motor, rolls or flicks of a spindle."""
+
+TREADLED: Beat = "treadle"
+
 TURNS_A_MINUTE: dict[Tool, float] = {"motor": 900.0, "spindle": 250.0}
 """Of a motor spinner at ease, and of a spindle with the time it stands still taken in (assumed)."""
 
@@ -57,8 +62,8 @@ def metres_per_minute(turns_per_m: Floats, ratio: Floats, pace: Floats, hands: F
 
     Args:
         turns_per_m: twist to be put in.
-        ratio: flyer turns for one treadle.
-        pace: treadles a minute.
+        ratio: turns for one beat: flyer turns for a treadle.
+        pace: beats a minute.
         hands: the most metres a minute, see :func:`feeding`.
     """
     return np.minimum(hands, ratio * pace / np.maximum(np.abs(turns_per_m), 1e-9))

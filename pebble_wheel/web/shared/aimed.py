@@ -8,7 +8,6 @@ from starlette.datastructures import ImmutableMultiDict
 from pebble_wheel.notation.aim import FIELDS, Aim, read_aim, weights_of
 from pebble_wheel.notation.colour import UNDYED, is_colour
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.settings import Settings
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.forms import Fields, several
 from pebble_wheel.workshop.aim import Candidate, candidates
@@ -33,14 +32,13 @@ class Aimed:
         return urlencode([*own, *(("colours", colour) for colour in self.colours if self.colours != (UNDYED,))])
 
 
-def read_aimed(fields: Fields, settings: Settings) -> Aimed:
-    """Return the aim in a form or a query; a weight class that was picked is a size; the wheel is that of settings."""
+def read_aimed(fields: Fields) -> Aimed:
+    """Return the aim in a form or a query; a weight class that was picked is a size."""
     typed = {field: str(fields[field])[:MOST_TYPED] for field in FIELDS if field in fields}
     if fields.get("class"):
         typed["size"] = str(fields["class"])[:MOST_TYPED]
     colours = tuple(each for each in several(fields, "colours") if is_colour(each))[:MOST_COLOURS]
-    wheel = {"ratios": settings.ratios, "pace": settings.pace}
-    return Aimed({**FIELDS, **wheel, **typed}, colours or (UNDYED,))
+    return Aimed({**FIELDS, **typed}, colours or (UNDYED,))
 
 
 def aim_of(aimed: Aimed, desk: Desk) -> Aim:
@@ -54,14 +52,14 @@ def aim_of(aimed: Aimed, desk: Desk) -> Aim:
         grams = f"{lot.left:g} g" if lot.left else ""
         typed = {**typed, "fibre": lot.lot.fibre.model_dump_json(exclude_none=True), "grams": typed["grams"] or grams}
         colours = tuple(lot.lot.colours)[:MOST_COLOURS] if colours == (UNDYED,) else colours
-    aim = read_aim(typed, colours, desk.settings)
+    aim = read_aim(typed, colours, desk.settings, desk.tools.hands(typed["made_on"]))
     return replace(aim, own_waste=lot.lot.waste) if lot else aim
 
 
 def candidate_of(desk: Desk, query: str) -> Candidate | None:
     """Return the structure that a query names, spun to the aim that it holds; None where it cannot be read."""
     fields = ImmutableMultiDict(parse_qsl(query, keep_blank_values=True)[:MOST_IN_A_QUERY])
-    aimed = read_aimed(fields, desk.settings)
+    aimed = read_aimed(fields)
     name = str(fields.get("structure", ""))
     if name not in STARTS:
         return None

@@ -15,11 +15,13 @@ from pebble_wheel.mechanics.backwards.merits import Hands
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.notation.design import Design
 from pebble_wheel.notation.settings import Settings, UnitSet, suggested_set
+from pebble_wheel.store import tools
 from pebble_wheel.store.lots import Lot, usable
 from pebble_wheel.store.pictures import Pictures
 from pebble_wheel.store.pool import Connections
 from pebble_wheel.store.records import FIRST
 from pebble_wheel.store.settings import chosen, load
+from pebble_wheel.store.tools import Tool
 from pebble_wheel.web.shared.assets import ASSETS
 from pebble_wheel.web.shared.choices import Choice
 from pebble_wheel.web.shared.learned import Learned
@@ -29,7 +31,8 @@ from pebble_wheel.wording.lots import NOT_KNOWN, OWN_FIBRE
 from pebble_wheel.wording.messages import Message, said_of_fault
 from pebble_wheel.wording.thread import Step
 from pebble_wheel.workshop.evaluator import Evaluator
-from pebble_wheel.workshop.hands import hands_of
+from pebble_wheel.workshop.hands import pace_in
+from pebble_wheel.workshop.tools import Tools, tools_of
 
 Done = TypeVar("Done")
 
@@ -105,6 +108,7 @@ class Desk:
     evaluator: Evaluator
     display: Display
     load_lots: Callable[[], list[Lot]] = list
+    load_tools: Callable[[], list[Tool]] = list
     offered: UnitSet | None = None
     """The set of units that the browser's language suggests, while nobody has chosen any, where it is another."""
     learned: Learned = field(default_factory=Learned)
@@ -123,10 +127,15 @@ class Desk:
         return self.display.settings
 
     @cached_property
+    def tools(self) -> Tools:
+        """What yarn is made with, and at what pace: as counted lately, else as told; looked up when first asked for."""
+        kept = ((each.uid, each.model) for each in self.load_tools())
+        return tools_of(kept, self.learned.pace or pace_in(self.settings))
+
+    @property
     def hands(self) -> Hands:
-        """The wheel as the person told of it, and their pace: as counted lately, else as told."""
-        told = hands_of(self.settings)
-        return replace(told, pace=self.learned.pace) if self.learned.pace else told
+        """How the person spins on the tool that they use most."""
+        return self.tools.hands()
 
     @cached_property
     def lots(self) -> list[Lot]:
@@ -168,6 +177,11 @@ def desk_of(request: Request, evaluator: Evaluating) -> Desk:
             return usable(connection)
         return []
 
+    def load_tools() -> list[Tool]:
+        with suppress(*STORE_FAULTS), state.connections.lent() as connection:
+            return tools.usable(connection)
+        return []
+
     def load_thread(number: int, here: Step) -> Thread | None:
         with suppress(*STORE_FAULTS), state.connections.lent() as connection:
             return thread_of(connection, number, here)
@@ -177,7 +191,8 @@ def desk_of(request: Request, evaluator: Evaluating) -> Desk:
     suggested = suggested_set(request.headers.get("accept-language", ""))
     offers = getattr(state, "offers", False) and suggested != settings.unit_set
     own = learned.evaluator(evaluator)
-    return Desk(own, Display(settings, *learned.card), load_lots, suggested if offers else None, learned, load_thread)
+    display, offered = Display(settings, *learned.card), suggested if offers else None
+    return Desk(own, display, load_lots, load_tools, offered, learned, load_thread)
 
 
 AtDesk = Annotated[Desk, Depends(desk_of)]

@@ -18,7 +18,6 @@ from pebble_wheel.store.lots import Lot
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.wording.names import level_words
 from pebble_wheel.wording.plan import OTHER_FIBRE
-from pebble_wheel.workshop.hands import owned_by
 from pebble_wheel.workshop.plan import Days, Fibre, Needs, Reckoned, days_of, needs_of, reckon_plan, tasks_of
 
 
@@ -59,9 +58,8 @@ def worked_out(
     plan, faults = read_plan(typed, len(needs.strands), len(needs.bobbins), settings)
     known = {each.uid: each for each in desk.lots}
     fibres = [_fibre(each, known, needs) for each in plan.lots]
-    owned = owned_by(settings)
-    reckoned = reckon_plan(plan, needs, fibres, _wanted(plan, reading), owned.bobbins)
-    tasks = tasks_of(plan, reading, design, reckoned.metres, desk.hands)
+    reckoned = reckon_plan(plan, needs, fibres, _wanted(plan, reading), desk.tools.bobbins)
+    tasks = tasks_of(plan, reading, design, reckoned, desk.tools)
     names = {each.path: level_words(each) for each in reading.levels}
     return Worked(plan, faults, needs, fibres, reckoned, days_of(plan, tasks, today, done), reading, names)
 

@@ -12,9 +12,10 @@ from pebble_wheel.mechanics.making.splitting import (
     FILLED,
     PLIED_BULK,
     SINGLE_BULK,
-    bobbins_for,
     build_diameter,
     capacity,
+    filled,
+    half_full,
     reads_when_halved,
     run_out,
     skein_metres,
@@ -84,8 +85,21 @@ def test_a_bobbin_holds_less_of_plied_yarn():
     assert capacity(outer, core, width, SINGLE_BULK) == pytest.approx(82)
     plied = capacity(outer, core, width, PLIED_BULK)
     assert plied == pytest.approx(60.1, abs=0.1)
-    assert bobbins_for(164.0, plied) == 3 and bobbins_for(82.0, 82.0) == 1 and bobbins_for(82.5, 82.0) == 1
-    assert bobbins_for(90.0, 82.0) == 2 and bobbins_for(0.0, 82.0) == 1
+
+    def many(grams, holds):
+        return len(filled(np.array([grams]), np.array([holds]))[0])
+
+    assert many(164.0, plied) == 3 and many(82.0, 82.0) == 1 and many(82.5, 82.0) == 1
+    assert many(90.0, 82.0) == 2 and many(0.0, 82.0) == 1
+
+
+def test_strands_fill_the_largest_bobbins_first_and_each_begins_one_of_its_own():
+    """Three of 90 g on bobbins of 60, 100 and 80 g: the last of them on what is wound off again."""
+    assert filled(np.array([90.0, 90.0, 90.0]), np.array([60.0, 100.0, 80.0])) == [[1], [2, 0], [1]]
+    assert filled(np.array([1.0, 1.0]), np.array([50.0, 50.0, 50.0])) == [[0], [1]]
+    assert half_full(100.0, 25.0) == pytest.approx(math.sqrt((100**2 + 25**2) / 2))
+    half = float(capacity(100.0, 25.0, 90.0, SINGLE_BULK)) / 2
+    assert build_diameter(25.0, half, 90.0, FILLED * SINGLE_BULK) == pytest.approx(half_full(100.0, 25.0))
 
 
 @given(st.floats(10, 60), st.floats(1, 300), st.floats(30, 200), st.floats(0.1, 0.6))

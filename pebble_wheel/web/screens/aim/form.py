@@ -6,7 +6,6 @@ from typing import Any
 from pebble_wheel.notation.amounts import read_number
 from pebble_wheel.notation.colour import UNDYED
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.settings import Settings
 from pebble_wheel.web.shared.aimed import MOST_COLOURS, Aimed, read_aimed
 from pebble_wheel.web.shared.forms import Fields, several
 from pebble_wheel.wording.messages import pins_full
@@ -37,10 +36,10 @@ class AimForm:
     said: str = ""
 
 
-def read_form(fields: Fields, settings: Settings) -> AimForm:
+def read_form(fields: Fields) -> AimForm:
     """Return what a page sent, with what a button asked for done."""
     form = AimForm(
-        read_aimed(fields, settings),
+        read_aimed(fields),
         tuple(name for name in several(fields, "without") if name in STARTS),
         tuple(dict.fromkeys(several(fields, "pin")))[:MOST_PINS],
         str(fields.get("at", "")),

@@ -46,13 +46,14 @@ from pebble_wheel.wording.lots import DRAW_WORDS
 from pebble_wheel.wording.making import StepRow
 from pebble_wheel.wording.merits import COLOURING_WORDS, MERITS
 from pebble_wheel.wording.names import STAGE_WORDS
+from pebble_wheel.wording.tools import tool_choices
 from pebble_wheel.wording.washing import DRYING_WORDS, WASH_WORDS
 from pebble_wheel.wording.why import Why
 from pebble_wheel.wording.why_aim import candidate_why
 from pebble_wheel.workshop.aim import Candidate, candidates, usual_factor
 from pebble_wheel.workshop.starts import STARTS
 
-ADVANCED = ("draw", "thinnest", "core", "core_nature", "ratios", "pace", "run", "wash", "drying")
+ADVANCED = ("draw", "thinnest", "core", "core_nature", "made_on", "run", "wash", "drying")
 """Fields that are folded away."""
 
 
@@ -131,6 +132,7 @@ class AimView:
     wpi_words: str
     like: Like
     fibres: list[Choice]
+    tools: tuple[Choice, ...]
 
     fields = tuple(FIELDS)
     washes = choices_of(WASH_WORDS)
@@ -174,6 +176,7 @@ def view_of_aim(form: AimForm, desk: Desk) -> AimView:
         desk.display.wpi_words,
         like(desk.settings),
         desk.fibre_choices(form.aimed.typed["fibre"]),
+        choices_of(tool_choices(desk.tools, form.aimed.typed["made_on"])),
     )
 
 
@@ -211,7 +214,7 @@ def _hung(found: Candidate, scale: float, in_hand: bool, query: str, desk: Desk)
         key = (hanging_svg, found.name, dress, shape_of(made, scale))
         drawing = desk.evaluator.recall(key, lambda: hanging_svg(made, dress, f"hung-{found.name}", title, scale))
     address = f"/construct/aimed?structure={found.name}" + (f"&{query}" if query else "")
-    return Hung(found, Markup(drawing), cells(found, desk.display), in_hand, address)
+    return Hung(found, Markup(drawing), cells(found, desk.display, len(desk.tools.bobbins)), in_hand, address)
 
 
 def _in_hand(hung: Hung, aim: Aim, display: Display) -> InHand:

@@ -17,11 +17,11 @@ from pebble_wheel.wording.card import (
     CLOCKWISE,
     HEADINGS,
     angle_words,
+    beat_lines,
     check_words,
     fold_words,
     gauge_words,
     step_words,
-    treadle_lines,
 )
 from pebble_wheel.wording.names import structure_words
 from pebble_wheel.wording.plan import label_lines
@@ -54,7 +54,7 @@ def card_of(design: Design, desk: Desk, day: datetime, paper: Paper, metres: flo
                 step_words(each.level),
                 "Z" if each.level.turns_per_m_as_made > 0 else "S",
                 CLOCKWISE if each.level.turns_per_m_as_made > 0 else ANTICLOCKWISE,
-                treadle_lines(each.level.turns_per_m_as_made, desk.hands.ratios, display),
+                beat_lines(each.level.turns_per_m_as_made, desk.hands, display),
             )
             for each in reversed(steps[:MOST_STEPS])
         ),

@@ -9,16 +9,15 @@ from fastapi.responses import RedirectResponse, Response
 
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.log import Note, Planned
-from pebble_wheel.notation.plan import PLAN_FIELDS, TOOL
+from pebble_wheel.notation.plan import ON, PLAN_FIELDS, TOOL
 from pebble_wheel.store import designs, records
-from pebble_wheel.web.screens.plan.view import view_of_plan
+from pebble_wheel.web.screens.plan.view import view_of_plan, ways_of
 from pebble_wheel.web.shared.base import AtDesk, Database, Desk, Number, Writing, is_htmx, render
 from pebble_wheel.web.shared.forms import Sent, texts
 from pebble_wheel.web.shared.ics import calendar_of
 from pebble_wheel.web.shared.planned import planned_of, ticked, typed_for, worked_out
 from pebble_wheel.wording.messages import Message
-from pebble_wheel.wording.plan import task_words, way_words
-from pebble_wheel.workshop.hands import owned_by
+from pebble_wheel.wording.plan import task_words, unbooked_words
 
 router = APIRouter(prefix="/designs/{number}/plan")
 
@@ -47,7 +46,14 @@ def keep(
     designs.find(connection, number)
     before = planned_of(connection, number)
     typed = _fields(texts(sent))
-    return _keep(request, connection, writing, desk, number, Planned(typed, before.done if before else {}))
+    return _keep(
+        request,
+        connection,
+        writing,
+        desk,
+        number,
+        Planned(typed, before.done if before else {}, spare=before.spare if before else 0.0),
+    )
 
 
 @router.post("/steps/{key}")
@@ -61,23 +67,41 @@ def tick(request: Request, connection: Database, writing: Writing, desk: AtDesk,
         del done[key]
     else:
         done[key[:80]] = datetime.now(UTC).astimezone().replace(tzinfo=None).isoformat(timespec="minutes")
-    return _keep(request, connection, writing, desk, number, Planned(typed, done), "#days")
+    return _keep(
+        request,
+        connection,
+        writing,
+        desk,
+        number,
+        Planned(typed, done, spare=planned.spare if planned else 0.0),
+        "#days",
+    )
 
 
 @router.post("/leftovers/{key}")
-def book(connection: Database, desk: AtDesk, number: Number, key: str) -> Response:
-    """Write into the log what is done with what is left."""
-    kept = designs.find(connection, number)
-    planned = planned_of(connection, number)
-    typed = planned.typed if planned else {}
-    worked = worked_out(kept.design, typed_for(kept.design, typed, desk.lots), ticked(planned), desk, date.today())
-    if worked.reckoned.ways:
-        bobbins = owned_by(desk.settings).bobbins
-        ways = way_words(worked.reckoned, worked.reckoned.ways, bobbins.empty if bobbins else 0.0, desk.display)
-        said = next((f"{each.words}: {each.metres}" for each in ways if each.key == key), "")
-        if said:
-            records.note(connection, number, Note(said), desk.learned.spinner.uid)
-    return RedirectResponse(f"/designs/{number}/log", 303)
+def book(
+    request: Request, connection: Database, writing: Writing, desk: AtDesk, number: Number, key: str, sent: Sent
+) -> Response:
+    """Plan what is done with what is left, or take that back; the log says so, and the days follow."""
+    design = designs.find(connection, number).design
+    before = planned_of(connection, number)
+    done = before.done if before else {}
+    typed = _fields(texts(sent))
+    worked = worked_out(
+        design, typed_for(design, typed, desk.lots), ticked(before), desk.for_yarn(number, design), date.today()
+    )
+    way = next((each for each in ways_of(worked, desk) if each.key == key), None)
+    if way is None or worked.reckoned.weighed is None:
+        return _page(request, connection, desk, number, typed, ticked(before), changed=True)
+    taken_back = typed.get("leftover") == key
+    typed["leftover"] = "" if taken_back else key
+    left = float(worked.reckoned.weighed.left.sum())
+    planned = Planned(typed, done, spare=left if typed["leftover"] == "accept" else 0.0)
+    said = Note(unbooked_words(way) if taken_back else f"{way.words}: {way.metres}")
+    noted = writing.tried(lambda own: records.note(own, number, said, desk.learned.spinner.uid))
+    if isinstance(noted, Message):
+        return _page(request, connection, desk, number, typed, ticked(before), unkept=noted.words)
+    return _keep(request, connection, writing, desk, number, planned, "#ends")
 
 
 @router.get("/plan.ics")
@@ -98,7 +122,7 @@ def _fields(typed: Mapping[str, str]) -> dict[str, str]:
     own = {
         name: text[:MOST_TYPED]
         for name, text in typed.items()
-        if name in PLAN_FIELDS or name.startswith(("share-", "weight-", TOOL))
+        if name in PLAN_FIELDS or name.startswith(("share-", "weight-", TOOL, ON))
     }
     return dict(list(own.items())[:MOST_FIELDS])
 

@@ -13,7 +13,7 @@ from pebble_wheel.mechanics.finish.hung import per_strand
 from pebble_wheel.mechanics.making.splitting import skein_metres
 from pebble_wheel.notation.design import Design
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.plan import LOTS, PLAN_FIELDS, Plan, share_field, weight_field
+from pebble_wheel.notation.plan import LOTS, ON, PLAN_FIELDS, YARN_WEIGHS, Plan, share_field, weight_field
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.choices import Choice, choices_of
 from pebble_wheel.web.shared.planned import Worked, worked_out
@@ -30,8 +30,8 @@ from pebble_wheel.wording.plan import (
     OTHER_FIBRE,
     REST_WORDS,
     THING_WORDS,
-    TOOL_WORDS,
     WANT_WORDS,
+    YARN_SO_FAR,
     StrandWords,
     WayWords,
     accent_words,
@@ -50,14 +50,9 @@ from pebble_wheel.wording.plan import (
 )
 from pebble_wheel.wording.projects import LARGE_WORDS
 from pebble_wheel.wording.thread import day_words
+from pebble_wheel.wording.tools import tool_choices
 from pebble_wheel.workshop.calendar import Dated
-from pebble_wheel.workshop.hands import owned_by
-from pebble_wheel.workshop.plan import (
-    Needs,
-    accent_design,
-    accent_of,
-    minutes_for,
-)
+from pebble_wheel.workshop.plan import Needs, accent_design, accent_of, bobbin_for, minutes_for
 
 COLOURS = ("#7a8f6a", "#b0713f", "#5f7f9d", "#9a6a8f", "#b59a4a", "#5d8f8a")
 """Of lots whose own colours are not known."""
@@ -90,7 +85,9 @@ class TaskRow:
     """When it was ticked off; empty where it was not."""
     waits: bool
     tool: str
-    """What it is made on; empty of what is made on nothing."""
+    """What it is made on, as it was chosen."""
+    tools: tuple[Choice, ...]
+    """What it can be made on; none of what is made on nothing."""
     faults: tuple[str, ...]
 
 
@@ -101,6 +98,10 @@ class BobbinRow:
     field: str
     name: str
     typed: str
+    on: str
+    """Field of which bobbin it is."""
+    key: str
+    """Of that."""
 
 
 @dataclass(frozen=True)
@@ -145,6 +146,8 @@ class PlanView:
     lots: list[Choice]
     strands: list[str]
     bobbins: list[BobbinRow]
+    """Of the strands that are laid, then that of the yarn."""
+    owned: list[Choice]
     parts: PlanParts
     kept: bool
     changed: bool
@@ -158,33 +161,28 @@ class PlanView:
     larges = choices_of(LARGE_WORDS)
     rests = choices_of(REST_WORDS)
     no_fibre = NO_FIBRE
-    tools = choices_of(TOOL_WORDS)
 
 
 def parts_of(worked: Worked, done: Mapping[str, datetime], design: Design, desk: Desk, today: date) -> PlanParts:
     """Return what the page shows of a plan."""
     display, reckoned, reading = desk.display, worked.reckoned, worked.reading
-    owned = owned_by(desk.settings)
+    tools = desk.tools
     lots = [each.name for each in worked.fibres]
     strands = [
         strand_words(each, list(zip(lots, reckoned.parts[:, place].tolist(), strict=True)), display)
         for place, each in enumerate(reckoned.strands)
     ]
-    advice = bobbin_advice(reckoned, owned.many, owned.bobbins, reading, display)
-    thick = orifice_words(thickness(reading.made), owned.orifice, display)
-    ways = (
-        way_words(reckoned, reckoned.ways, owned.bobbins.empty if owned.bobbins else 0.0, display)
-        if reckoned.ways
-        else []
-    )
+    advice = bobbin_advice(reckoned, tools.bobbins, reading, display)
+    laid_on = tools.named(worked.plan.tools.get(f"make-{reading.levels[0].path}", ""))
+    thick = orifice_words(thickness(reading.made), laid_on.orifice if laid_on else None, display)
     return PlanParts(
         Markup(_flow(worked, desk)),
         yarn_words(reckoned, display),
         strands,
         [*advice, *([thick] if thick else [])],
         ends_first_words(reckoned, list(worked.needs.bobbins), _minutes(worked, desk), display),
-        ways,
-        [_task(each, worked, done) for each in worked.days.tasks],
+        ways_of(worked, desk),
+        [_task(each, worked, done, desk) for each in worked.days.tasks],
         hours_words(worked.days.hours),
         pace_words(desk.learned.pace) if desk.learned.pace else "",
         moment_words(worked.days.tasks[-1].ends) if worked.days.tasks else "",
@@ -193,6 +191,15 @@ def parts_of(worked: Worked, done: Mapping[str, datetime], design: Design, desk:
         behind_words(reading.constants, reading.node),
         _accent(worked, design, desk),
     )
+
+
+def ways_of(worked: Worked, desk: Desk) -> list[WayWords]:
+    """Return the ways to use what is left, once all bobbins were weighed."""
+    reckoned, bobbins = worked.reckoned, desk.tools.bobbins
+    if reckoned.ways is None or reckoned.weighed is None:
+        return []
+    to = bobbin_for(worked.plan, reckoned.weighed.first, bobbins)
+    return way_words(reckoned, reckoned.ways, to.empty if to else 0.0, worked.plan.leftover, desk.display)
 
 
 def _minutes(worked: Worked, desk: Desk) -> float:
@@ -241,15 +248,16 @@ def _flow(worked: Worked, desk: Desk) -> str:
     return flow_svg(lots, strands, reckoned.parts, yarn, left, FLOW)
 
 
-def _task(dated: Dated, worked: Worked, done: Mapping[str, datetime]) -> TaskRow:
-    ticked, names, tools = done.get(dated.task.key), worked.names, worked.plan.tools
+def _task(dated: Dated, worked: Worked, done: Mapping[str, datetime], desk: Desk) -> TaskRow:
+    ticked, names, tool = done.get(dated.task.key), worked.names, worked.plan.tools.get(dated.task.key, "")
     return TaskRow(
         dated.task.key,
         task_words(dated.task, names),
         task_time(dated),
         moment_words(ticked) if ticked else "",
         dated.task.doing in ("rest", "soak", "dry"),
-        tools.get(dated.task.key, "wheel") if dated.task.doing in ("spin", "ply") else "",
+        tool,
+        choices_of(tool_choices(desk.tools, tool)) if dated.task.doing in ("spin", "ply") else (),
         FAULTS[dated.task.doing],
     )
 
@@ -299,12 +307,8 @@ def view_of_plan(
         rows[: min(shown, LOTS)],
         [Choice("", OTHER_FIBRE), *(Choice(each.uid, each.lot.name) for each in desk.lots)],
         strands,
-        [
-            BobbinRow(
-                weight_field(place), f"{place + 1}: {level_words(each.level)}", typed.get(weight_field(place), "")
-            )
-            for place, each in enumerate(worked.needs.bobbins)
-        ],
+        _bobbins(typed, worked, desk),
+        [Choice(each.key, each.name) for each in desk.tools.bobbins],
         parts_of(worked, done, design, desk, today),
         kept,
         changed,
@@ -312,6 +316,18 @@ def view_of_plan(
         like(desk.settings),
         _gone(typed, worked.needs),
     )
+
+
+def _bobbins(typed: Mapping[str, str], worked: Worked, desk: Desk) -> list[BobbinRow]:
+    laid, owned = worked.needs.bobbins, desk.tools.bobbins
+    names = [f"{place}: {level_words(each.level)}" for place, each in enumerate(laid, 1)]
+    fields = [weight_field(place) for place in range(len(laid))]
+    keys = [bobbin_for(worked.plan, place, owned) for place in range(len(laid) + 1)]
+    rows = zip([*fields, YARN_WEIGHS], [*names, YARN_SO_FAR], keys, strict=True) if laid else ()
+    return [
+        BobbinRow(field, name, typed.get(field, ""), f"{ON}{place}", key.key if key else "")
+        for place, (field, name, key) in enumerate(rows)
+    ]
 
 
 def _row(place: int, typed: Mapping[str, str], worked: Worked, desk: Desk) -> LotRow:
@@ -337,7 +353,7 @@ def _row(place: int, typed: Mapping[str, str], worked: Worked, desk: Desk) -> Lo
 def _gone(typed: Mapping[str, str], needs: Needs) -> list[str]:
     """Return fields of shares and weights of what the yarn has no more, that hold something."""
     known = {share_field(lot, strand) for lot in range(1, LOTS + 1) for strand in range(len(needs.strands))}
-    known |= {weight_field(place) for place in range(len(needs.bobbins))}
+    known |= {YARN_WEIGHS, *(weight_field(place) for place in range(len(needs.bobbins)))}
     return [
         f"{field}: {text}"
         for field, text in typed.items()

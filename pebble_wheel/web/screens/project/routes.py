@@ -107,7 +107,7 @@ def _found(wanted: Wanted, typed: Mapping[str, str], desk: Desk) -> Found:
     lot = desk.lot(typed["fibre"])
     if lot:
         sent |= {"prep": lot.lot.prep, "draw": lot.lot.draw}
-    aimed = read_aimed(Fields(sent), desk.settings)
+    aimed = read_aimed(Fields(sent))
     aim = aim_of(aimed, desk)
     own = replace(aim, grams=None)
     best = [each for each in candidates(desk.evaluator, own, weights_of(aimed.typed)) if each.judged][:SHOWN]
@@ -140,7 +140,7 @@ def _yarn(
     needed = metres[0] * per_metre, metres[1] * per_metre
     made, title = found.judged.made, titles.hanging(found.words)
     drawing = hanging_svg(made, dress_of(found.begun_design.yarn), f"p-{found.name}", title, scale)
-    own = cells(found, desk.display)
+    own = cells(found, desk.display, len(desk.tools.bobbins))
     return Yarn(
         found.name,
         found.words,

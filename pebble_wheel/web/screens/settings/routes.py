@@ -8,7 +8,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.settings import SNUG_OVER_RELAXED, UNIT_SETS, Settings
-from pebble_wheel.notation.wheel import read_bobbin, read_bobbins, read_orifice, read_pace, read_ratios, read_slots
+from pebble_wheel.notation.wheel import read_pace, read_slots
 from pebble_wheel.store.settings import save
 from pebble_wheel.web.shared.base import AtDesk, Writing, render
 from pebble_wheel.web.shared.forms import Sent, texts
@@ -19,7 +19,7 @@ router = APIRouter(prefix="/settings")
 _CHECKED = TypeAdapter(Settings)
 
 
-TYPED = ("ratios", "pace", "card", "bobbins", "bobbin", "bobbin_empty", "orifice")
+TYPED = ("pace", "card")
 """Settings that are typed."""
 
 
@@ -66,12 +66,8 @@ def change(request: Request, writing: Writing, desk: AtDesk, sent: Sent) -> Resp
     units = typed.pop("units", "")
     try:
         chosen = _CHECKED.validate_python({**asdict(desk.settings), **typed, **_set_of(units)})
-        read_ratios(chosen.ratios)
         read_pace(chosen.pace)
         read_slots(chosen.card)
-        read_bobbins(chosen.bobbins)
-        read_bobbin(chosen.bobbin, chosen.bobbin_empty, chosen)
-        read_orifice(chosen.orifice, chosen)
     except (ValidationError, InputError) as error:
         view = SettingsView(desk.settings, fault=_refused(error), sent=typed)
         return render(request, "screens/settings/page.html", view, 422)

@@ -23,7 +23,7 @@ class Countings:
             newest = runs.last_line(connection, run.id)[0]
             if counting is None or newest < last:  # as it is in a store that was put back to what it was before
                 counting, last = Counting(), 0
-            for number, text in runs.lines_after(connection, run.id, last):
+            for number, text, _ in runs.lines_after(connection, run.id, last):
                 line = read_line(text)
                 if isinstance(line, Line):
                     counting.take(line)

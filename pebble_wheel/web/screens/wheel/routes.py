@@ -11,13 +11,14 @@ from fastapi.responses import PlainTextResponse, RedirectResponse, Response, Str
 
 from pebble_wheel.devices.protocol import Count, Line, read_line, write_line
 from pebble_wheel.devices.simulated import Script, simulated
+from pebble_wheel.mechanics.making.wheel import TREADLED
 from pebble_wheel.notation.amounts import read_ratio
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.sample import Sample
 from pebble_wheel.notation.units import read_length
 from pebble_wheel.store import designs, records, runs
 from pebble_wheel.web.screens.wheel.countings import Countings
-from pebble_wheel.web.screens.wheel.view import Made, live_of, standing, step_at, view_of_wheel
+from pebble_wheel.web.screens.wheel.view import DRAFT_MM, Made, live_of, standing, step_at, view_of_wheel
 from pebble_wheel.web.shared.base import STORE_FAULTS, AtDesk, Database, Desk, Number, Writing, render
 from pebble_wheel.web.shared.forms import Sent, texts
 from pebble_wheel.web.shared.planned import planned_of
@@ -30,6 +31,9 @@ COUNTINGS = Countings()
 EVERY = 0.25
 """Seconds between two looks for more."""
 
+LEAST_BEAT, MOST_BEAT = 0.1, 200.0
+"""Turns of one beat."""
+
 LONGEST_WATCH = 3600.0
 """Seconds that one page is told of a run before it asks again."""
 
@@ -39,11 +43,13 @@ def show(request: Request, connection: Database, desk: AtDesk, number: Number) -
     """Show a step at the wheel, where its count stands."""
     kept = designs.find(connection, number)
     desk = desk.for_yarn(number, kept.design)
-    made = step_at(kept.design, desk, request.query_params.get("strand", ""), planned_of(connection, number))
+    asked, planned = dict(request.query_params), planned_of(connection, number)
+    made = step_at(kept.design, desk, asked.get("strand", ""), planned, asked.get("on"))
     run = runs.open_run(connection, number, made.step.level.path)
+    if run:
+        made = step_at(kept.design, desk, run.strand, planned, run.tool)
     live = live_of(run, COUNTINGS.of(connection, run), made, desk) if run else None
-    ratio, draft = _typed(dict(request.query_params), desk)
-    view = view_of_wheel(number, kept.design, made.step.level.path, run, live, desk, ratio, draft)
+    view = view_of_wheel(number, made, run, live, desk, *_typed(asked, desk))
     return render(request, "screens/wheel/page.html", view)
 
 
@@ -52,12 +58,15 @@ def begin(connection: Database, desk: AtDesk, number: Number, sent: Sent) -> Res
     """Begin a run; of a strand that has one that goes on, go on with it."""
     typed = texts(sent)
     kept = designs.find(connection, number)
-    made = step_at(kept.design, desk.for_yarn(number, kept.design), typed.get("strand", ""))
-    strand = made.step.level.path
+    own = desk.for_yarn(number, kept.design)
+    made = step_at(kept.design, own, typed.get("strand", ""), planned_of(connection, number), typed.get("on"))
+    strand, hands = made.step.level.path, made.hands
     ratio, draft = _typed(typed, desk)
+    if not made.counted:
+        return RedirectResponse("/tools#another", 303)
     if runs.open_run(connection, number, strand) is None:
-        spinner = desk.learned.spinner.uid
-        runs.begin(connection, number, strand, ratio or made.step.ratio, draft or 500.0, spinner)
+        told = (ratio or made.step.ratio, draft or DRAFT_MM, desk.learned.spinner.uid)
+        runs.begin(connection, number, strand, *told, made.on, hands.beat, hands.laps)
     return RedirectResponse(f"/designs/{number}/wheel?strand={strand}", 303)
 
 
@@ -97,7 +106,7 @@ async def follow(request: Request, desk: AtDesk, number: Number, run: Number) ->
             kept = designs.find(own, number)
             found = _own(runs.find(own, run), number)
             own_desk = desk.for_yarn(number, kept.design)
-            made = step_at(kept.design, own_desk, found.strand, planned_of(own, number))
+            made = step_at(kept.design, own_desk, found.strand, planned_of(own, number), found.tool)
             return made, found, COUNTINGS.of(own, found)
 
     def state() -> tuple[int, int, str]:
@@ -137,7 +146,7 @@ async def spin(request: Request, desk: AtDesk, writing: Writing, number: Number,
             script = Script(
                 made.wanted,
                 found.draft_mm,
-                found.ratio,
+                found.per_beat(made.wanted),
                 drafts=12,
                 way=made.direction,
                 drift_from=4 if typed.get("drift") else -1,
@@ -160,15 +169,15 @@ def end(connection: Database, desk: AtDesk, number: Number, run: Number) -> Resp
     kept = designs.find(connection, number)
     made = step_at(kept.design, desk.for_yarn(number, kept.design), found.strand)
     count = COUNTINGS.of(connection, found)
-    told = standing(found, count, made)
+    told, treadled = standing(found, count, made), found.beat == TREADLED
     if found.ended_at is None and told.drafts and told.metres:
         twist = 1000 * (told.turns - told.in_hand) / (1000 * told.metres)
         sample = Sample(
             found.strand,
             places=min(told.drafts, 100),
             turns_per_m=twist,
-            ratio=found.ratio,
-            pace=60 * count.turns / found.ratio / count.seconds if count.seconds else None,
+            ratio=found.ratio if treadled else None,
+            pace=60 * count.turns / found.per_beat(made.wanted) / count.seconds if treadled and count.seconds else None,
             note=f"{told.drafts} × {found.draft_mm:.0f} mm",
         )
         records.note(connection, number, sample, desk.learned.spinner.uid)
@@ -186,7 +195,7 @@ def _typed(typed: dict[str, str], desk: Desk) -> tuple[float | None, float | Non
     """Return ratio and draft [mm] as they are typed; None of what cannot be read."""
     ratio = draft = None
     with suppress(InputError):
-        ratio = min(max(read_ratio(typed["ratio"]), 0.5), 60.0) if typed.get("ratio") else None
+        ratio = min(max(read_ratio(typed["ratio"]), LEAST_BEAT), MOST_BEAT) if typed.get("ratio") else None
     with suppress(InputError):
         length = read_length(typed["draft"], desk.settings.width_unit) if typed.get("draft") else None
         draft = min(max(length, 20.0), 5000.0) if length else None

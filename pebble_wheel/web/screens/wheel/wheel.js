@@ -2,6 +2,7 @@
 const stand = document.querySelector(".standing");
 const { run, live } = stand.dataset;
 const ratio = Number(stand.dataset.ratio);
+const motor = stand.dataset.beat === "second";
 const began = performance.now();
 const waiting = []; // lines not answered for yet
 let turns = 0;
@@ -30,7 +31,22 @@ function tell(line) {
   send();
 }
 
+/** A motor turns by itself: its turns go on while it goes. */
+function turning() {
+  if (paused) return;
+  turns += ratio / 4;
+  tell({ turns: Number(turns.toFixed(3)) });
+}
+
 function treadle() {
+  if (motor) {
+    if (turns) pause();
+    else {
+      tell({ turns: 0 });
+      setInterval(turning, 250);
+    }
+    return;
+  }
   if (!turns) tell({ turns: 0 }); // from here on it counts
   turns += ratio;
   tell({ turns });

@@ -1,0 +1,1 @@
+"""What yarn is made with: wheels, motor spinners, spindles and bobbins."""
