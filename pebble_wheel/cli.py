@@ -231,6 +231,7 @@ def simulate_wheel(
     drafts: Annotated[int, typer.Option(min=1, max=100_000, help="how many")] = 60,
     way: Annotated[str, typer.Option(help="Z or S")] = "Z",
     drift_from: Annotated[int, typer.Option(help="draft from which on the twist is short; none below 0")] = -1,
+    pause_at: Annotated[int, typer.Option(help="draft after which it stands still a while; none below 0")] = -1,
     wrong_way: Annotated[bool, typer.Option("--wrong-way", help="turn the other way")] = False,
     live: Annotated[bool, typer.Option("--live", help="as fast as a wheel, not at once")] = False,
     seed: Annotated[int, typer.Option(help="another spinner")] = 1,
@@ -250,6 +251,7 @@ def simulate_wheel(
         drafts=drafts,
         way=cast(Way, way),
         drift_from=drift_from,
+        pause_at=pause_at,
         wrong_way=wrong_way,
         seed=seed,
     )

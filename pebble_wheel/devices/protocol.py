@@ -9,7 +9,7 @@ import json
 import math
 from collections.abc import Iterable
 from copy import copy
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal, cast, get_args
 
 HELLO, VERSION = "pebble-wheel-count", 1
@@ -171,7 +171,7 @@ class Counting:
         late = line.t < self._latest - LATE
         if began and (late or (turns is not None and turns < self._most and line.t >= self._latest)):
             if turns is None or turns <= self._most / 2:
-                self._begin_again()
+                self.begin_again()
                 self._seen.add(mark)
             elif late:
                 self._aside += 1
@@ -183,7 +183,12 @@ class Counting:
             self._held = [each for each in self._held if each.t >= self._latest - LATE]
             self._aside += _taken(ripe, self._state, self._drafts)
 
-    def _begin_again(self) -> None:
+    @property
+    def latest(self) -> float:
+        """The latest time that was told; 0 before any."""
+        return self._latest if math.isfinite(self._latest) else 0.0
+
+    def begin_again(self) -> None:
         """Go on with a counter that was started anew."""
         self._aside += _taken(self._held, self._state, self._drafts)
         self._whole, self._seconds = self._whole + self._state.turned, self._seconds + self._state.seconds
@@ -196,6 +201,39 @@ class Counting:
         aside = self._aside + _taken(self._held, state, later)
         whole, seconds = self._whole + state.turned, self._seconds + state.seconds
         return Count((*self._drafts, *later), whole, state.since, state.way, state.running, seconds, aside)
+
+
+class Together:
+    """Several counters in one run, told apart: one counts the turns, whoever else speaks tells drafts and lengths.
+
+    The first that tells turns is believed. What another tells of drafts, lengths and pauses counts as told now, by the
+    clock of the one believed; its turns are set aside, and counted.
+    """
+
+    def __init__(self) -> None:
+        self.counting = Counting()
+        self.believed: str | None = None
+        self.others = 0
+        """Lines of other counters whose turns were set aside."""
+
+    def take(self, line: Line, source: str) -> Line | None:
+        """Take a line of a counter as it comes; return it as it counts, None where it does not."""
+        if self.believed is None and line.turns is not None:
+            self.believed = source
+        told = line
+        if self.believed not in (None, source):
+            self.others += line.turns is not None
+            told = replace(line, t=self.counting.latest, turns=None, way=None)
+            if not told.mark and told.mm is None:
+                return None
+        self.counting.take(told)
+        return told
+
+    def believe(self, source: str) -> None:
+        """Believe another counter from now on; what was counted stays."""
+        if source != self.believed:
+            self.believed = source
+            self.counting.begin_again()
 
 
 def _taken(lines: Iterable[Line], state: "_State", drafts: list[Draft]) -> int:

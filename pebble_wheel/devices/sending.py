@@ -1,5 +1,6 @@
 """Lines of a counter sent to a run, in the order in which they come; what is not answered for is sent again."""
 
+import secrets
 import time
 import urllib.error
 import urllib.request
@@ -29,7 +30,9 @@ def send(lines: Iterable[str], to: str) -> int:
     told = urlsplit(to)
     if told.scheme not in ("http", "https") or not told.netloc:
         raise NotTakenError(f"{to}: write it like http://127.0.0.1:8000/designs/1/wheel/runs/1/lines")
-    return sum(_post(each, to) for each in _gathered(lines))
+    source = f"counter-{secrets.token_hex(4)}"
+    own = f"{to}{'&' if told.query else '?'}source={source}"
+    return sum(_post(each, own) for each in _gathered(lines))
 
 
 def _gathered(lines: Iterable[str]) -> Iterator[list[str]]:

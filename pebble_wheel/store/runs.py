@@ -13,6 +13,9 @@ from pebble_wheel.store.rows import mark_of, new_uid
 MOST_LINES = 500_000
 """Of one run: a long day at a counter that tells twice a second."""
 
+BELIEVE = "believe"
+"""What is kept in place of a line where a counter is to be believed from then on."""
+
 COLUMNS = ("uid", "spinner", "strand", "ratio", "draft_mm", "aside", "begun_at", "ended_at", "tool", "beat", "laps")
 """What a run says of itself, besides its design."""
 
@@ -75,6 +78,14 @@ def find(connection: sqlite3.Connection, number: int) -> Run:
     return _run(row)
 
 
+def of_design(connection: sqlite3.Connection, design: int, strand: str) -> list[Run]:
+    """Return the runs of a strand that ended, the last first."""
+    rows = connection.execute(
+        "SELECT * FROM run WHERE design = ? AND strand = ? AND ended_at IS NOT NULL ORDER BY id DESC", (design, strand)
+    )
+    return [_run(row) for row in rows]
+
+
 def open_run(connection: sqlite3.Connection, design: int, strand: str) -> Run | None:
     """Return the run of a strand that goes on, the newest; None where none does."""
     row = connection.execute(
@@ -111,11 +122,6 @@ def _full(connection: sqlite3.Connection, run: int) -> bool:
     if first is None or last - first < MOST_LINES - 1:
         return False
     return int(connection.execute("SELECT count(*) FROM line WHERE run = ?", (run,)).fetchone()[0]) >= MOST_LINES
-
-
-def lines(connection: sqlite3.Connection, run: int) -> list[str]:
-    """Return the lines of a run in the order in which they came."""
-    return [text for _, text, _ in lines_after(connection, run, 0)]
 
 
 def lines_after(connection: sqlite3.Connection, run: int, last: int) -> list[tuple[int, str, str]]:

@@ -1,5 +1,7 @@
 """Beside the wheel in a real browser: by one key, read from afar, live, and still there after a reload."""
 
+import re
+
 import pytest
 from playwright.sync_api import expect
 
@@ -19,6 +21,8 @@ def wheel(page, server, address):
     page.goto(f"{address}/designs/{number}/wheel?strand=yarn.strands[0]")
     page.fill("#draft-long", "40 cm")
     page.get_by_role("button", name="Begin").click()
+    page.locator("#treadle").wait_for()
+    page.wait_for_load_state("load")
     return page
 
 
@@ -45,6 +49,36 @@ def test_the_simulated_wheel_spins_and_a_drift_is_alarmed(wheel):
     expect(wheel.locator("#live-alarm")).to_contain_text("Too little twist")
     wheel.get_by_role("button", name="End, into the log").click()
     expect(wheel.locator(".day")).to_contain_text("counted in")
+
+
+def test_another_device_counts_on_and_the_draft_fills(wheel, browser):
+    """Taps of the first, then of the second: all of them count."""
+    treadle(wheel, 3)
+    expect(wheel.locator("#live-treadles")).to_have_text("3 of 9")
+    expect(wheel.locator("#draft-turned")).to_have_attribute("style", re.compile("scaleX\\(0\\.32"))
+    other = browser.new_context().new_page()
+    other.goto(wheel.url, wait_until="load")
+    expect(other.locator("#live-treadles")).to_have_text("3 of 9")
+    treadle(other, 2)
+    expect(wheel.locator("#live-treadles")).to_have_text("5 of 9")
+    treadle(wheel, 1)
+    expect(other.locator("#live-treadles")).to_have_text("6 of 9")
+    expect(wheel.locator("#live-counters")).to_be_empty()
+    other.context.close()
+
+
+def test_a_run_is_played_again_and_what_to_do_opens(wheel):
+    wheel.get_by_role("button", name="Simulated wheel").click()
+    expect(wheel.locator("#live-drafts")).to_have_text("12")
+    address = wheel.url
+    wheel.get_by_role("button", name="End, into the log").click()
+    expect(wheel.locator(".day")).to_contain_text("counted in")
+    wheel.goto(address)
+    wheel.get_by_text("A broken end").click()
+    expect(wheel.get_by_text("never pull on a slub")).to_be_visible()
+    wheel.locator("a", has_text="Play ").click()
+    expect(wheel.locator("#live-drafts")).not_to_have_text("12")
+    expect(wheel.locator("#live-drafts")).to_have_text("12")
 
 
 def test_the_click_can_be_heard_and_muted(wheel):

@@ -2,13 +2,14 @@
 
 import json
 import random
+from dataclasses import replace
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pebble_wheel.devices.protocol import LONGEST, Hello, Line, counted, read_line, write_line
+from pebble_wheel.devices.protocol import LONGEST, Hello, Line, Together, counted, read_line, write_line
 from pebble_wheel.devices.simulated import PAUSE, Script, simulated
 from pebble_wheel.mechanics.making.live import watch
 
@@ -132,3 +133,54 @@ def test_a_scripted_drift_is_alarmed_and_a_wrong_way_is_told():
 def test_any_lines_come_to_something(several):
     found = counted(several)
     assert found.turns >= 0 and found.in_hand >= 0 and found.seconds >= 0 and 0 <= found.aside <= len(several)
+
+
+def together(told):
+    found = Together()
+    for line, source in told:
+        found.take(line, source)
+    return found
+
+
+@given(st.integers(0, 2**32 - 1), st.booleans())
+def test_drafts_tapped_beside_a_counter_count_as_its_own(seed, doubled):
+    """The counter tells turns, a hand tells drafts by a clock of its own: the same count as of one that tells both."""
+    own = of(Script(drafts=8, seed=seed % 1000))
+    told = []
+    for line in own:
+        if line.mark is None:
+            told += [(line, "counter")] * (2 if doubled else 1)
+        else:
+            told.append((replace(line, t=line.t + 40_000), "tap"))
+    found, alone = together(told), counted(own)
+    count = found.counting.count()
+    assert [each.turns for each in count.drafts] == pytest.approx([each.turns for each in alone.drafts])
+    assert count.turns == pytest.approx(alone.turns) and found.believed == "counter" and found.others == 0
+
+
+@given(st.randoms(use_true_random=False))
+def test_turns_of_another_counter_are_set_aside_however_they_fall_between(chance):
+    """Two wheels in one run: the first counts, and every line of the other that tells turns is counted as set aside."""
+    own = [(line, "one") for line in of(Script(drafts=5, seed=1))]
+    other = [(line, "two") for line in of(Script(drafts=5, seed=2)) if line.turns is not None]
+    mixed = [own.pop(0)]
+    rest = [own, other]
+    while any(rest):
+        mixed.append(chance.choice([each for each in rest if each]).pop(0))
+    found = together(mixed)
+    assert found.counting.count() == counted(of(Script(drafts=5, seed=1)))
+    assert found.others == len([each for each in mixed if each[1] == "two"]) > 10
+
+
+def test_another_counter_is_believed_from_when_it_says_so():
+    first, second = of(Script(drafts=4, seed=1)), of(Script(drafts=3, seed=2))
+    found = together([(line, "one") for line in first])
+    found.believe("two")
+    for line in second:
+        found.take(line, "two")
+    assert len(found.counting.count().drafts) == 7 and found.others == 0
+    begun = second[0].turns  # what it had turned before it was first heard is nobody's
+    whole = counted(first).turns + counted(second).turns
+    assert found.counting.count().turns == pytest.approx(whole, abs=begun)
+    found.take(first[-2], "one")
+    assert found.others == 1

@@ -177,10 +177,10 @@ def test_eight_hours_of_counting_are_looked_at_as_quickly_as_one(tmp_path):
         for place in range(0, len(texts), 50):
             runs.add(connection, 1, texts[place : place + 50], 0)
             began = time.perf_counter()
-            count = countings.of(connection, run)
+            told_so_far = countings.of(connection, run)
             took.append(time.perf_counter() - began)
-        assert json.loads(texts[-1])["t"] > 8 * 3600 and len(count.drafts) == 3600
-        assert count == countings.of(connection, run) == Countings().of(connection, run)
+        assert json.loads(texts[-1])["t"] > 8 * 3600 and len(told_so_far.count.drafts) == 3600
+        assert told_so_far == countings.of(connection, run) == Countings().of(connection, run)
     assert np.median(took[-50:]) < 4 * np.median(took[50:100])
 
 
@@ -251,7 +251,7 @@ def test_every_line_that_was_answered_for_survives_a_kill(tmp_path):
     writer.send_signal(signal.SIGKILL)
     answered = [int(line) for line in [*first, *writer.communicate()[0].splitlines(keepends=True)] if line[-1] == "\n"]
     with opened(file) as connection:
-        kept = [json.loads(each)["t"] for each in runs.lines(connection, 1)]
+        kept = [json.loads(each)["t"] for _, each, _ in runs.lines_after(connection, 1, 0)]
     assert len(answered) >= 40 and kept[: len(answered)] == answered
 
 
@@ -262,3 +262,60 @@ def test_two_counters_at_once_lose_nothing(http, wheel, address):
             for client in (http, other):
                 client.post(f"{wheel}/runs/1/lines", content="\n".join(halves[place : place + 10]))
     assert live(http, wheel)["metres"].startswith("8 m")
+
+
+def test_a_hand_and_a_counter_share_a_run(http, wheel):
+    """The counter's turns count, the hand's drafts too; turns tapped besides are set aside, and said to be."""
+    lines = told(Script(drafts=6)).splitlines()[1:]
+    turns = [each for each in lines if "turns" in each]
+    for each in turns[:40]:
+        http.post(f"{wheel}/runs/1/lines?source=counter-1", content=each)
+    http.post(f"{wheel}/runs/1/lines?source=tap-1", content='{"t": 3, "mark": "draft"}')
+    http.post(f"{wheel}/runs/1/lines?source=tap-1", content='{"t": 4, "turns": 7}')
+    state = live(http, wheel)
+    assert state["drafts"] == "1" and "the counter on the wheel counts turns, 1 lines" in state["counters"]
+    recording = http.get(f"{wheel}/runs/1/lines").text.splitlines()
+    assert len(recording) == 41 and json.loads(recording[-1])["mark"] == "draft"
+    assert http.post(f"{wheel}/runs/1/believe?source=tap-1").status_code == 200
+    http.post(f"{wheel}/runs/1/lines?source=tap-1", content='{"t": 5, "turns": 14}\n{"t": 6, "turns": 21}')
+    assert live(http, wheel)["believed"] == "tap-1" and live(http, wheel)["treadles"].startswith("1 of")
+    for wrong in ("source=%20", "source=" + "a" * 41):
+        assert http.post(f"{wheel}/runs/1/lines?{wrong}", content=lines[0]).status_code == 422
+
+
+@pytest.mark.parametrize(("tex", "said"), [(40, "Light brake"), (120, "middling brake"), (400, "firm brake")])
+def test_how_strongly_to_take_in_goes_by_size(http, file, tex, said):
+    with opened(file) as connection:
+        spun = {"kind": "single", "fibre": "corriedale", "prep": "combed", "tex": tex}
+        design = new_design("One", spun | {"twist": {"turns_per_m": 200, "direction": "Z"}})
+        number = designs.keep_new(connection, design)
+    assert said in http.get(f"/designs/{number}/wheel").text
+
+
+def test_a_run_that_ended_is_played_again(http, wheel):
+    http.post(f"{wheel}/runs/1/lines", content=told(Script(drafts=12)))
+    http.post(f"{wheel}/runs/1/end")
+    page = http.get(f"{wheel}?strand={SINGLE}").text
+    address = re.search(r'href="([^"]+replay=1)"', page)[1].replace("&amp;", "&")
+    played = http.get(address).text
+    assert f'data-live="{wheel}/runs/1/replay"' in played and 'id="treadle"' not in played
+    states = [json.loads(line[6:]) for line in http.get(f"{wheel}/runs/1/replay").text.splitlines() if line]
+    counts = [int(each["drafts"]) for each in states]
+    assert counts == sorted(counts) and counts[-1] == 12 and len(set(counts)) > 8
+    assert "2 of 3" in page and "1 of 3" not in page  # the next of three singles
+    assert http.get(f"{wheel}/runs/7/replay").status_code == 404
+
+
+def test_what_to_do_stands_beside_from_leader_to_skein(http, wheel):
+    single, ply = (http.get(f"{wheel}?strand={each}").text for each in (SINGLE, "yarn"))
+    assert "pin the end to the bobbin" in single and "A broken end" in single and "Lay the leader" in single
+    assert "tie it loosely" in ply and "One strand ends" in ply and "Ply-back, as planned" in single
+    http.post("/tools", data={"kind": "wheel", "name": "Needle eye", "ratios": "6", "orifice": "0.1 mm"})
+    assert "will NOT pass the orifice" in http.get(f"{wheel}?strand=yarn").text
+
+
+def test_where_a_strand_is_parked_is_told_until_it_goes_on(http, wheel):
+    http.post(f"{wheel}/runs/1/lines", content='{"t": 0, "turns": 0}\n{"t": 1, "turns": 21}\n{"t": 1, "mark": "stop"}')
+    assert live(http, wheel)["parked"].startswith("Parked after draft 0, at 3 of 8 treadles")
+    http.post(f"{wheel}/runs/1/lines", content='{"t": 2, "mark": "join"}')
+    assert live(http, wheel)["parked"] == ""

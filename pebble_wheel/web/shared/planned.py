@@ -114,3 +114,10 @@ def metres_of(worked: Worked, path: str) -> float:
         if each.strand.path == path:
             return each.metres
     return worked.reckoned.metres if path == worked.reading.levels[0].path else 0.0
+
+
+def bobbins_of(worked: Worked, path: str) -> list[int]:
+    """Return on how many bobbins such strands go, all of them, or the yarn."""
+    if path == worked.reading.levels[0].path:
+        return [worked.reckoned.yarn_bobbins]
+    return [each.bobbins for each in worked.reckoned.strands if each.strand.path == path]

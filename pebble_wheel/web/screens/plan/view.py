@@ -88,6 +88,8 @@ class TaskRow:
     """What it is made on, as it was chosen."""
     tools: tuple[Choice, ...]
     """What it can be made on; none of what is made on nothing."""
+    strand: str
+    """Address of what is made at the wheel; empty where nothing of the yarn is."""
     faults: tuple[str, ...]
 
 
@@ -258,6 +260,7 @@ def _task(dated: Dated, worked: Worked, done: Mapping[str, datetime], desk: Desk
         dated.task.doing in ("rest", "soak", "dry"),
         tool,
         choices_of(tool_choices(desk.tools, tool)) if dated.task.doing in ("spin", "ply") else (),
+        dated.task.what if dated.task.what in names else "",
         FAULTS[dated.task.doing],
     )
 

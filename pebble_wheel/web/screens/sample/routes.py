@@ -10,8 +10,9 @@ from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.sample import Asked, read_sample
 from pebble_wheel.notation.units import read_length
 from pebble_wheel.store import designs, records
-from pebble_wheel.web.screens.sample.view import Away, Bench, Entry, SampleView, strands_in, view_of_sample
+from pebble_wheel.web.screens.sample.view import Away, Entry, SampleView, strands_in, view_of_sample
 from pebble_wheel.web.shared.base import AtDesk, Database, Desk, Number, Writing, render
+from pebble_wheel.web.shared.bench import Bench
 from pebble_wheel.web.shared.forms import Sent, texts
 from pebble_wheel.web.shared.thread import thread_of
 from pebble_wheel.wording.messages import Message

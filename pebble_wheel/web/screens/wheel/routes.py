@@ -2,14 +2,15 @@
 
 import asyncio
 import json
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Iterator
 from contextlib import suppress
 from dataclasses import asdict
+from typing import Annotated
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import PlainTextResponse, RedirectResponse, Response, StreamingResponse
 
-from pebble_wheel.devices.protocol import Count, Line, read_line, write_line
+from pebble_wheel.devices.protocol import Line, Together, read_line, write_line
 from pebble_wheel.devices.simulated import Script, simulated
 from pebble_wheel.mechanics.making.wheel import TREADLED
 from pebble_wheel.notation.amounts import read_ratio
@@ -17,9 +18,11 @@ from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.sample import Sample
 from pebble_wheel.notation.units import read_length
 from pebble_wheel.store import designs, records, runs
-from pebble_wheel.web.screens.wheel.countings import Countings
-from pebble_wheel.web.screens.wheel.view import DRAFT_MM, Made, live_of, standing, step_at, view_of_wheel
+from pebble_wheel.web.screens.wheel.countings import Countings, Told, told_by
+from pebble_wheel.web.screens.wheel.countings import take as take_in
+from pebble_wheel.web.screens.wheel.view import DRAFT_MM, At, Made, live_of, standing, step_at, view_of_wheel
 from pebble_wheel.web.shared.base import STORE_FAULTS, AtDesk, Database, Desk, Number, Writing, render
+from pebble_wheel.web.shared.bench import Bench
 from pebble_wheel.web.shared.forms import Sent, texts
 from pebble_wheel.web.shared.planned import planned_of
 from pebble_wheel.wording.messages import Message
@@ -28,11 +31,19 @@ router = APIRouter(prefix="/designs/{number}/wheel")
 
 COUNTINGS = Countings()
 
+Source = Annotated[str, Query(pattern="^[a-z0-9-]*$", max_length=40)]
+"""By which the counters of one run are told apart."""
+
+SIMULATED = "tap-simulated"
+
 EVERY = 0.25
 """Seconds between two looks for more."""
 
 LEAST_BEAT, MOST_BEAT = 0.1, 200.0
 """Turns of one beat."""
+
+PLAYED, PLAYED_EVERY = 60, 0.15
+"""Moments of a run that are played again, and seconds between them."""
 
 LONGEST_WATCH = 3600.0
 """Seconds that one page is told of a run before it asks again."""
@@ -48,9 +59,25 @@ def show(request: Request, connection: Database, desk: AtDesk, number: Number) -
     run = runs.open_run(connection, number, made.step.level.path)
     if run:
         made = step_at(kept.design, desk, run.strand, planned, run.tool)
-    live = live_of(run, COUNTINGS.of(connection, run), made, desk) if run else None
-    view = view_of_wheel(number, made, run, live, desk, *_typed(asked, desk))
+    before = runs.of_design(connection, number, made.step.level.path)
+    played = next((each for each in before if str(each.id) == asked.get("replay")), None) if not run else None
+    shown = run or played
+    live = live_of(shown, COUNTINGS.of(connection, shown), made, desk) if shown else None
+    view = view_of_wheel(
+        number,
+        made,
+        At(shown, live, played is not None, before, _bench(connection, desk, kept, made)),
+        desk,
+        *_typed(asked, desk),
+    )
     return render(request, "screens/wheel/page.html", view)
+
+
+def _bench(connection: Database, desk: Desk, kept: designs.Kept, made: Made) -> Bench:
+    """Return the strand with what was sampled of it."""
+    strand = made.step.level.path
+    samples = [each for each in records.samples(connection, kept.id) if each.record.strand == strand]
+    return Bench(kept.id, kept.design, strand, desk, samples)
 
 
 @router.post("/runs")
@@ -71,7 +98,7 @@ def begin(connection: Database, desk: AtDesk, number: Number, sent: Sent) -> Res
 
 
 @router.post("/runs/{run}/lines")
-async def take(request: Request, writing: Writing, number: Number, run: Number) -> Response:
+async def take(request: Request, writing: Writing, number: Number, run: Number, source: Source = "") -> Response:
     """Keep the lines of a counter, one JSON object a line; what is none is counted and set aside."""
     body = (await request.body()).decode("utf-8", "replace")
     read = [read_line(each) for each in body.splitlines() if each.strip()]
@@ -79,7 +106,7 @@ async def take(request: Request, writing: Writing, number: Number, run: Number) 
     aside = sum(each is None for each in read)
 
     def keep() -> object:
-        return writing.tried(lambda own: runs.add(own, _own(runs.find(own, run), number).id, good, aside))
+        return writing.tried(lambda own: runs.add(own, _own(runs.find(own, run), number).id, good, aside, source))
 
     done = await asyncio.to_thread(keep)
     if isinstance(done, Message):
@@ -87,12 +114,21 @@ async def take(request: Request, writing: Writing, number: Number, run: Number) 
     return PlainTextResponse(f"{len(good)} {aside}\n")
 
 
+@router.post("/runs/{run}/believe")
+def believe(connection: Database, number: Number, run: Number, source: Source) -> Response:
+    """Count the turns of another counter from now on."""
+    runs.add(connection, _own(runs.find(connection, run), number).id, [runs.BELIEVE], 0, source)
+    return PlainTextResponse("")
+
+
 @router.get("/runs/{run}/lines")
 def give(connection: Database, number: Number, run: Number) -> Response:
     """Give a recording, as it can be played again."""
     found = _own(runs.find(connection, run), number)
     headers = {"content-disposition": f'attachment; filename="run-{run}.ndjson"'}
-    text = "".join(f"{line}\n" for line in runs.lines(connection, found.id))
+    together = Together()
+    told = (take_in(together, text, source) for _, text, source in runs.lines_after(connection, found.id, 0))
+    text = "".join(f"{each}\n" for each in told if each)
     return Response(text, media_type="application/x-ndjson", headers=headers)
 
 
@@ -101,7 +137,7 @@ async def follow(request: Request, desk: AtDesk, number: Number, run: Number) ->
     """Tell a page how a run stands, whenever it stands otherwise; the store is the bus between processes."""
     connections = request.app.state.connections
 
-    def look() -> tuple[Made, runs.Run, Count]:
+    def look() -> tuple[Made, runs.Run, Told]:
         with connections.lent() as own:
             kept = designs.find(own, number)
             found = _own(runs.find(own, run), number)
@@ -133,6 +169,37 @@ async def follow(request: Request, desk: AtDesk, number: Number, run: Number) ->
     return StreamingResponse(told(), media_type="text/event-stream", headers={"cache-control": "no-store"})
 
 
+@router.get("/runs/{run}/replay")
+async def replay(request: Request, desk: AtDesk, number: Number, run: Number) -> Response:
+    """Tell a page how a run stood all along, in as many seconds as one likes to watch."""
+    connections = request.app.state.connections
+
+    def states() -> Iterator[str]:
+        with connections.lent() as own:
+            kept = designs.find(own, number)
+            found = _own(runs.find(own, run), number)
+            made = step_at(
+                kept.design, desk.for_yarn(number, kept.design), found.strand, planned_of(own, number), found.tool
+            )
+            lines = runs.lines_after(own, found.id, 0)
+        together, every = Together(), max(len(lines) // PLAYED, 1)
+        for place, (_, text, source) in enumerate(lines, 1):
+            take_in(together, text, source)
+            if place % every == 0 or place == len(lines):
+                yield json.dumps(asdict(live_of(found, told_by(together), made, desk)))
+
+    own_states = await asyncio.to_thread(lambda: list(states()))
+
+    async def told() -> AsyncIterator[str]:
+        for each in own_states:
+            if await request.is_disconnected():
+                return
+            yield f"data: {each}\n\n"
+            await asyncio.sleep(PLAYED_EVERY)
+
+    return StreamingResponse(told(), media_type="text/event-stream", headers={"cache-control": "no-store"})
+
+
 @router.post("/runs/{run}/spin")
 async def spin(request: Request, desk: AtDesk, writing: Writing, number: Number, run: Number, sent: Sent) -> Response:
     """Let the simulated wheel spin a few drafts of a run, at once."""
@@ -153,8 +220,9 @@ async def spin(request: Request, desk: AtDesk, writing: Writing, number: Number,
                 wrong_way=bool(typed.get("wrong")),
                 seed=runs.last_line(own, run)[0] + 1,
             )
-            lines = [write_line(each) for each in simulated(script) if isinstance(each, Line)]
-        return writing.tried(lambda later: runs.add(later, run, lines, 0))
+            told = [write_line(each) for each in simulated(script) if isinstance(each, Line)]
+            lines = [runs.BELIEVE, *told]
+        return writing.tried(lambda later: runs.add(later, run, lines, 0, SIMULATED))
 
     done = await asyncio.to_thread(keep)
     if isinstance(done, Message):
@@ -168,7 +236,7 @@ def end(connection: Database, desk: AtDesk, number: Number, run: Number) -> Resp
     found = _own(runs.find(connection, run), number)
     kept = designs.find(connection, number)
     made = step_at(kept.design, desk.for_yarn(number, kept.design), found.strand)
-    count = COUNTINGS.of(connection, found)
+    count = COUNTINGS.of(connection, found).count
     told, treadled = standing(found, count, made), found.beat == TREADLED
     if found.ended_at is None and told.drafts and told.metres:
         twist = 1000 * (told.turns - told.in_hand) / (1000 * told.metres)

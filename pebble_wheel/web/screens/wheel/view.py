@@ -1,40 +1,57 @@
 """What stands beside the wheel."""
 
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, datetime
 from typing import Literal
 
 import numpy as np
+from markupsafe import Markup
 
 from pebble_wheel.devices.protocol import Count
+from pebble_wheel.drawing.draft import draft_svg
+from pebble_wheel.drawing.yarn import thickness
 from pebble_wheel.mechanics.backwards.merits import Hands, Step, steps_of
-from pebble_wheel.mechanics.making.splitting import PLIED_BULK, SINGLE_BULK
+from pebble_wheel.mechanics.making.splitting import FILLED, PLIED_BULK, SINGLE_BULK, build_diameter
 from pebble_wheel.mechanics.making.wheel import treadles
-from pebble_wheel.mechanics.reading.reading import Level
+from pebble_wheel.mechanics.reading.reading import Level, Reading
 from pebble_wheel.mechanics.strand.structure import Bought, Single
 from pebble_wheel.notation.design import Design
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.log import Planned
 from pebble_wheel.store.runs import Run
+from pebble_wheel.web.screens.wheel.countings import Told
 from pebble_wheel.web.shared.base import Desk
+from pebble_wheel.web.shared.bench import Bench, SideBySide, to_match
 from pebble_wheel.web.shared.choices import Choice, choices_of
-from pebble_wheel.web.shared.planned import metres_of, ticked, worked_out
+from pebble_wheel.web.shared.planned import bobbins_of, metres_of, ticked, worked_out
 from pebble_wheel.web.shared.thread import Thread
 from pebble_wheel.wording.names import level_words
+from pebble_wheel.wording.thread import day_words
 from pebble_wheel.wording.tools import BEATS, NO_COUNT, at_words, choices_on, notes_on, tool_choices, way_words
 from pebble_wheel.wording.wheel import (
-    BEFORE,
     CARE,
+    DRAFT_TITLE,
     GO_AND_STAND,
+    Trouble,
     alarm_words,
+    before_words,
     bobbin_words,
     chant,
+    counters_words,
+    intake_words,
     left_words,
+    parked_words,
+    steps_for,
+    troubles_for,
     twist_words,
+    which_words,
 )
 from pebble_wheel.workshop.plan import bobbin_for
 from pebble_wheel.workshop.standing import Drafted, Standing, draft_for_whole_beats, standing_of
 from pebble_wheel.workshop.tools import Bobbin, Owned
+
+MOST_SHOWN = 12
+"""Runs that can be played again."""
 
 DRAFT_MM = 500.0
 """Of a draft where nothing else was said (assumed)."""
@@ -54,10 +71,26 @@ class Live:
     alarm: str
     bobbin: str
     full: float
-    """Of the bobbin, 0 to 1."""
+    """How far the bobbin has grown from its shaft to its flange, 0 to 1."""
     aside: str
+    share: float
+    """Of the turns that the draft in hand wants, 0 to 1."""
+    counters: str
+    """Of several counters; empty of one."""
+    believed: str
+    """The counter whose turns count."""
+    parked: str
+    """Where it stands, to be found again; empty while it turns."""
     running: bool
     ended: bool
+
+
+@dataclass(frozen=True)
+class Played:
+    """A run that ended and can be played again."""
+
+    id: int
+    day: str
 
 
 @dataclass(frozen=True)
@@ -67,7 +100,7 @@ class WheelView:
     number: int
     name: str
     thread: Thread | None
-    steps: list[Choice]
+    steps: tuple[Choice, ...]
     strand: str
     what: str
     direction: Literal["Z", "S"]
@@ -96,14 +129,27 @@ class WheelView:
     run: Run | None
     live: Live | None
     address: str
-    """To which a counter sends its lines."""
+    """Of the run; a counter sends its lines to ``lines`` under it."""
+    played: bool
+    """Whether a run that ended is played again."""
+    drawn: Markup
+    """The draft to scale."""
+    beside: SideBySide | None
+    """What is to be matched, with its ply-back."""
+    before: list[str]
+    which: str
+    """Which of how many this is."""
+    stages: list[str]
+    """From leader to tied skein."""
+    troubles: list[Trouble]
+    runs: list[Played]
+    """That ended, the last first."""
 
     @property
     def tapped(self) -> str:
         """What the large button says: what is counted, or that a motor goes and stands."""
         return GO_AND_STAND if self.beat == BEATS["second"] else self.beat[0]
 
-    before = BEFORE
     care = CARE
 
 
@@ -113,6 +159,10 @@ class Made:
 
     step: Step
     design: Design
+    steps: tuple[Choice, ...]
+    """All of the yarn."""
+    thickest: float
+    """mm."""
     hands: Hands
     """On what it is made on."""
     owned: Owned | None = None
@@ -123,6 +173,8 @@ class Made:
     """Planned of one such strand; 0 where nothing is."""
     bobbin: Bobbin | None = None
     """That it is wound on, where that is known."""
+    many: int = 1
+    """Such strands, or their bobbins where those are more."""
 
     @property
     def counted(self) -> bool:
@@ -140,13 +192,8 @@ class Made:
         return "Z" if self.step.level.turns_per_m_as_made > 0 else "S"
 
 
-def levels_in(design: Design, desk: Desk) -> list[Level]:
-    """Return what is made of a yarn, the singles first.
-
-    Raises:
-        InputError: where it cannot be made.
-    """
-    reading = desk.evaluator.read(design, desk.settings)
+def levels_in(reading: Reading) -> list[Level]:
+    """Return what is made of a yarn, the singles first."""
     made = {each.node: each for each in reading.levels if not isinstance(each.node, Bought)}
     return list(reversed(made.values()))
 
@@ -164,7 +211,8 @@ def step_at(design: Design, desk: Desk, strand: str, planned: Planned | None = N
     Raises:
         InputError: where nothing is made, or the yarn cannot be.
     """
-    levels = levels_in(design, desk)
+    reading = desk.evaluator.read(design, desk.settings)
+    levels = levels_in(reading)
     if not levels:
         raise InputError(Fault("strand", "nothing of this yarn is spun or plied here"))
     level = next((each for each in levels if each.path == strand), levels[0])
@@ -174,7 +222,11 @@ def step_at(design: Design, desk: Desk, strand: str, planned: Planned | None = N
     hands, bobbins = desk.tools.hands(on), desk.tools.bobbins
     bobbin = bobbin_for(worked.plan, 0, bobbins) if worked else next(iter(bobbins), None)
     metres = metres_of(worked, level.path) if worked else 0.0
-    return Made(steps_of([level], hands)[0], design, hands, desk.tools.named(on), on, metres, bobbin)
+    many = max([level.strands, *(bobbins_of(worked, level.path) if worked else ())])
+    thickest = thickness(reading.made) if level is reading.levels[0] else float(level.made.diameter)
+    choices = tuple(Choice(each.path, level_words(each)) for each in levels)
+    step = steps_of([level], hands)[0]
+    return Made(step, design, choices, thickest, hands, desk.tools.named(on), on, metres, bobbin, many)
 
 
 def standing(run: Run, count: Count, made: Made) -> Standing:
@@ -186,15 +238,20 @@ def standing(run: Run, count: Count, made: Made) -> Standing:
     )
 
 
-def live_of(run: Run, found: Count, made: Made, desk: Desk) -> Live:
+def live_of(run: Run, counters: Told, made: Made, desk: Desk) -> Live:
     """Return what changes while the wheel turns."""
+    found = counters.count
     told, aside = standing(run, found, made), run.aside + found.aside
     display, level = desk.display, made.step.level
     per_beat = run.per_beat(made.wanted)
     count, _ = draft_for_whole_beats(made.wanted, run.draft_mm / 1000, per_beat)
     grams = told.metres * level.grams_per_100_m / max(level.metres_per_metre, 1e-9) / 100
     bulk = SINGLE_BULK if isinstance(level.node, Single) else PLIED_BULK
-    full = float(np.clip(grams / made.bobbin.holds(bulk), 0, 1)) if made.bobbin else 0.0
+    full = grown = 0.0
+    if made.bobbin:
+        full = float(np.clip(grams / made.bobbin.holds(bulk), 0, 1))
+        thick = float(build_diameter(made.bobbin.core, grams, made.bobbin.width, FILLED * bulk))
+        grown = float(np.clip((thick - made.bobbin.core) / (made.bobbin.outer - made.bobbin.core), 0, 1))
     left = ""
     if made.metres > told.metres > 0 and found.seconds:
         share = made.metres / told.metres - 1
@@ -207,18 +264,34 @@ def live_of(run: Run, found: Count, made: Made, desk: Desk) -> Live:
         left,
         alarm_words(told, count, run.beat) if found.running else "",
         bobbin_words(full),
-        full,
+        grown,
         f"{aside}",
+        min(told.in_hand / told.wants, 1.0) if told.wants else 0.0,
+        counters_words(counters.believed, counters.others),
+        counters.believed,
+        "" if found.running else parked_words(told, count, per_beat, run.beat),
         found.running,
         run.ended_at is not None,
     )
 
 
+@dataclass(frozen=True)
+class At:
+    """Where one stands with a step."""
+
+    run: Run | None
+    """That goes on, or is played again."""
+    live: Live | None
+    played: bool
+    before: list[Run]
+    """That ended, the last first."""
+    bench: Bench
+
+
 def view_of_wheel(
     number: int,
     made: Made,
-    run: Run | None,
-    live: Live | None,
+    at: At,
     desk: Desk,
     ratio: float | None,
     draft_mm: float | None,
@@ -228,7 +301,8 @@ def view_of_wheel(
     Raises:
         InputError: where the yarn cannot be made.
     """
-    display, hands, level = desk.display, made.hands, made.step.level
+    display, hands, level, run = desk.display, made.hands, made.step.level, at.run
+    address = f"/designs/{number}/wheel/runs/{run.id}" if run else ""
     ratio = run.ratio if run else ratio or made.step.ratio
     draft_mm = run.draft_mm if run else draft_mm or DRAFT_MM
     per_beat = run.per_beat(made.wanted) if run else ratio * made.wanted / hands.driven(made.wanted)
@@ -241,7 +315,7 @@ def view_of_wheel(
         number,
         made.design.name,
         desk.load_thread(number, "wheel"),
-        [Choice(each.path, level_words(each)) for each in levels_in(made.design, desk)],
+        made.steps,
         level.path,
         level_words(level),
         made.direction,
@@ -253,7 +327,7 @@ def view_of_wheel(
         ratio,
         per_beat,
         [*choices, *others],
-        notes_on(made.owned) if made.counted else [NO_COUNT],
+        [intake_words(level.node, 10 * level.grams_per_100_m), *notes_on(made.owned)] if made.counted else [NO_COUNT],
         draft_mm,
         display.width(draft_mm),
         count,
@@ -263,6 +337,17 @@ def view_of_wheel(
         hands.pace,
         made.counted,
         run,
-        live,
-        f"/designs/{number}/wheel/runs/{run.id}/lines" if run else "",
+        at.live,
+        address,
+        at.played,
+        Markup(draft_svg(draft_mm, count, DRAFT_TITLE)),
+        to_match(at.bench),
+        before_words(made.thickest, made.owned.orifice if made.owned else None, display),
+        which_words(len(at.before), made.many, level_words(level)) if not at.played else "",
+        steps_for(level.node),
+        troubles_for(level.node),
+        [
+            Played(each.id, day_words(datetime.fromisoformat(each.begun_at).astimezone()))
+            for each in at.before[:MOST_SHOWN]
+        ],
     )

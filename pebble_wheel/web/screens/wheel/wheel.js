@@ -5,9 +5,24 @@ const ratio = Number(stand.dataset.ratio);
 const motor = stand.dataset.beat === "second";
 const began = performance.now();
 const waiting = []; // lines not answered for yet
+const own = tapper();
+const TREADLE = 0.5; // seconds that one takes, at the least
 let turns = 0;
+let believed = "";
 let sending = false;
-let paused = false;
+let paused = document.getElementById("pause")?.getAttribute("aria-pressed") === "true";
+
+/** The name of this device among the counters of a run; the same after a reload. */
+function tapper() {
+  let name = null;
+  try {
+    name = localStorage.getItem("tapper");
+    if (!name) localStorage.setItem("tapper", (name = `tap-${Math.random().toString(36).slice(2, 10)}`));
+  } catch {
+    // nothing can be kept here: another name after a reload
+  }
+  return name ?? `tap-${Math.random().toString(36).slice(2, 10)}`;
+}
 
 const seconds = () => Number(((performance.now() - began) / 1000).toFixed(3));
 
@@ -17,7 +32,7 @@ async function send() {
   sending = true;
   const lines = waiting.slice();
   try {
-    const answer = await fetch(run, { method: "POST", body: lines.map((each) => JSON.stringify(each)).join("\n") });
+    const answer = await fetch(`${run}/lines?source=${own}`, { method: "POST", body: lines.map((each) => JSON.stringify(each)).join("\n") });
     if (answer.ok) waiting.splice(0, lines.length);
   } catch {
     // the line is down: what waits is sent once it is up again
@@ -26,8 +41,8 @@ async function send() {
   if (waiting.length) setTimeout(send, 500);
 }
 
-function tell(line) {
-  waiting.push({ t: seconds(), ...line });
+function tell(line, before = 0) {
+  waiting.push({ t: Math.max(seconds() - before, 0), ...line });
   send();
 }
 
@@ -38,7 +53,15 @@ function turning() {
   tell({ turns: Number(turns.toFixed(3)) });
 }
 
-function treadle() {
+/** Who taps here means to count here, unless a counter on the wheel does. */
+async function mine() {
+  if (!believed.startsWith("tap") || believed === own) return;
+  believed = own;
+  await fetch(`${run}/believe?source=${own}`, { method: "POST" });
+  tell({ turns }, TREADLE); // from here on it counts
+}
+
+async function treadle() {
   if (motor) {
     if (turns) pause();
     else {
@@ -47,7 +70,8 @@ function treadle() {
     }
     return;
   }
-  if (!turns) tell({ turns: 0 }); // from here on it counts
+  await mine();
+  if (!turns) tell({ turns: 0 }, TREADLE); // the same, where nobody counted before
   turns += ratio;
   tell({ turns });
 }
@@ -59,10 +83,12 @@ function pause() {
 }
 
 function show(state) {
-  for (const name of ["drafts", "treadles", "twist", "metres", "left", "alarm", "bobbin", "aside"]) {
+  for (const name of ["drafts", "treadles", "twist", "metres", "left", "alarm", "bobbin", "aside", "counters", "parked"]) {
     const place = document.getElementById(`live-${name}`);
     if (place.textContent !== state[name]) place.textContent = state[name];
   }
+  believed = state.believed;
+  document.getElementById("draft-turned").style.transform = `scaleX(${state.share})`;
   const full = document.getElementById("live-full");
   full.setAttribute("y", String(30 - 24 * state.full));
   full.setAttribute("height", String(10 + 48 * state.full));
@@ -94,7 +120,13 @@ function clicking(on) {
   beat = setInterval(click, 60_000 / Number(stand.dataset.pace));
 }
 
-if (run) {
+if (live) {
+  document.getElementById("draft-turned").style.transform = `scaleX(${document.querySelector(".draft-at").dataset.share})`;
+  const told = new EventSource(live);
+  told.addEventListener("message", ({ data }) => show(JSON.parse(data)));
+  if (!document.getElementById("treadle")) told.addEventListener("error", () => told.close()); // played to its end
+}
+if (document.getElementById("treadle")) {
   document.getElementById("treadle").addEventListener("click", treadle);
   document.getElementById("draft").addEventListener("click", () => tell({ mark: "draft" }));
   document.getElementById("pause").addEventListener("click", pause);
@@ -106,6 +138,6 @@ if (run) {
     else return;
     event.preventDefault();
   });
-  new EventSource(live).addEventListener("message", ({ data }) => show(JSON.parse(data)));
+  document.getElementById("join").addEventListener("click", () => tell({ mark: "join" }));
   navigator.wakeLock?.request("screen").catch(() => {});
 }
