@@ -309,7 +309,7 @@ def test_a_run_that_ended_is_played_again(http, wheel):
 def test_what_to_do_stands_beside_from_leader_to_skein(http, wheel):
     single, ply = (http.get(f"{wheel}?strand={each}").text for each in (SINGLE, "yarn"))
     assert "pin the end to the bobbin" in single and "A broken end" in single and "Lay the leader" in single
-    assert "tie it loosely" in ply and "One strand ends" in ply and "Ply-back, as planned" in single
+    assert "tie it loosely" in ply and "One strand ends" in ply and ">As planned<" in single
     http.post("/tools", data={"kind": "wheel", "name": "Needle eye", "ratios": "6", "orifice": "0.1 mm"})
     assert "will NOT pass the orifice" in http.get(f"{wheel}?strand=yarn").text
 
