@@ -37,6 +37,8 @@ class Dress:
     """Of a single or a bought thread in turn along it, or of a wrap."""
     run: float = 1000 * USUAL_RUN_M
     """Length of strand in one colour, mm."""
+    lengths: tuple[float, ...] = ()
+    """Of strand in each colour, mm; empty where they are all alike."""
     members: tuple[tuple["Dress", ...], ...] = ()
     """The strands of each member of the structure."""
 
@@ -44,15 +46,31 @@ class Dress:
         """Return which colour lies at each place along the strand [mm as spun]; None where there is but one."""
         if len(self.colours) == 1:
             return None
-        return np.floor(along / self.run).astype(int) % len(self.colours)
+        return np.floor(self._place(along)).astype(int) % len(self.colours)
 
     def shade(self, along: FloatArray) -> FloatArray | None:
         """Return which colour lies at each place, with a fraction where it runs into the next; None of but one."""
         if len(self.colours) == 1:
             return None
-        place = along / self.run
-        over = min(SOFT, self.run / 3) / self.run
+        place = self._place(along)
+        run = np.array(self.lengths or (self.run,))[np.floor(place).astype(int) % (len(self.lengths) or 1)]
+        over = np.minimum(SOFT, run / 3) / run
         return np.floor(place) + np.clip((place % 1 - 1) / over + 1, 0, 1)
+
+    def _place(self, along: FloatArray) -> FloatArray:
+        """Return places along the strand in colours from its beginning, whole ones where one begins."""
+        if not self.lengths:
+            return along / self.run
+        lengths = np.array(self.lengths)
+        ends, whole = np.cumsum(lengths), float(lengths.sum())
+        turn, within = np.floor(along / whole), np.mod(along, whole)
+        band = np.minimum(np.searchsorted(ends, within, side="right"), len(lengths) - 1)
+        return turn * len(lengths) + band + (within - (ends - lengths)[band]) / lengths[band]
+
+    @property
+    def first_change(self) -> float:
+        """Where the first colour ends [mm]."""
+        return self.lengths[0] if self.lengths else self.run
 
     def shown(self) -> Iterator[str]:
         """Yield the first colour of every single, bought thread and wrap within."""
@@ -87,4 +105,6 @@ def _laid(model: NodeModel, path: Address) -> Dress:
 
 def _coloured(dress: Dress, model: SingleModel | BoughtModel | WrapModel) -> Dress:
     colours = tuple(colour.lower() for colour in model.colours or [UNDYED])
-    return replace(dress, colours=colours, run=1000 * (model.colour_run_m or USUAL_RUN_M))
+    lengths = tuple(1000 * each for each in model.colour_lengths_m or ())
+    run = 1000 * (model.colour_run_m or USUAL_RUN_M)
+    return replace(dress, colours=colours, run=run, lengths=lengths if len(lengths) == len(colours) else ())

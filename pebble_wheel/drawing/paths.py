@@ -48,17 +48,19 @@ class Stretch:
     join_to: float
 
 
-def strands_along(made: Made, dress: Dress, x: FloatArray, stretch: Stretch, held: str = "") -> list[Tube]:
+def strands_along(
+    made: Made, dress: Dress, x: FloatArray, stretch: Stretch, held: str = "", at: float | None = None
+) -> list[Tube]:
     """Return every single within a stretch, at even places along it.
 
-    The piece of yarn shown is one in which a strand of several colours changes.
+    The piece of yarn shown is the one at a place [mm], else one in which a strand of several colours changes.
     """
     scale = stretch.scale
     together = _smooth((x - stretch.join_from) / (stretch.join_to - stretch.join_from))
     middle = np.stack([x, np.full_like(x, stretch.height / 2), np.zeros_like(x)])[:, None]
     pen = _Pen(scale, float(x[1] - x[0]), together, held if held != "yarn" else "")
     length = float(made.state.length)
-    change = _first_change(made, dress)
+    change = _first_change(made, dress) if at is None else at / length
     if change is None:
         along = (x - LINK_AT * stretch.width) / scale / length
     else:
@@ -86,7 +88,7 @@ def _drawn(pen: "_Pen", made: Made, dress: Dress, middle: FloatArray, along: Flo
 def _first_change(made: Made, dress: Dress) -> float | None:
     """Return where along a strand, in its own pieces, the colour of one within it changes; None where none does."""
     if not isinstance(made, MadeNest):
-        return dress.run if len(dress.colours) > 1 else None
+        return dress.first_change if len(dress.colours) > 1 else None
     for seat in made.state.seats:
         inner = _first_change(made.members[seat.member], dress.members[seat.member][0])
         if inner is not None:

@@ -51,7 +51,7 @@ WALES, COURSES, LEAST_STITCH, MOST_STITCH = 12, 12, 36, 110
 """Stitches and rows of a swatch, and samples in a stitch."""
 
 
-def packed(made: Made, dress: Dress, finish: Finish, span: Span = "near") -> bytes:
+def packed(made: Made, dress: Dress, finish: Finish, span: Span = "near", at: float | None = None) -> bytes:
     """Return a yarn as plied and as it is washed: strands grow where they lie, and the yarn draws up.
 
     Args:
@@ -59,6 +59,7 @@ def packed(made: Made, dress: Dress, finish: Finish, span: Span = "near") -> byt
         dress: its colours, and the paths of its parts.
         finish: how it is washed and dried.
         span: how much of it.
+        at: which piece, mm from its beginning; None for one in which a colour changes.
     """
     table = scale_for(made, WIDE)
     shorter = float(shrinkage(made.state, finish))
@@ -69,7 +70,7 @@ def packed(made: Made, dress: Dress, finish: Finish, span: Span = "near") -> byt
         "join": [WIDE.join_from / table, WIDE.join_to / table],
         "shorter": shorter,
     }
-    return _written(head, _tubes(made, dress, span, table, shorter), finish)
+    return _written(head, _tubes(made, dress, span, table, shorter, at), finish)
 
 
 def packed_swatch(made: Made, dress: Dress, finish: Finish, cloth: Knit) -> bytes:
@@ -111,7 +112,7 @@ def _written(head: dict[str, Any], tubes: list[Tube], finish: Finish) -> bytes:
     return len(text).to_bytes(4, "little") + text + bytes(planes)
 
 
-def _tubes(made: Made, dress: Dress, span: Span, table: float, shorter: float) -> list[Tube]:
+def _tubes(made: Made, dress: Dress, span: Span, table: float, shorter: float, at: float | None = None) -> list[Tube]:
     """Return the strands of a span in mm, the axis of the yarn at the height 0."""
     width = WIDE.width / table
     farthest = table if span == "near" else min(table, CSS_PX_PER_MM)
@@ -121,7 +122,7 @@ def _tubes(made: Made, dress: Dress, span: Span, table: float, shorter: float) -
     until = seen / (1 - shorter) + 2 * step
     strands = strands_within(made)
     step = max(step, strands * until / MOST_SAMPLES[span])
-    return strands_along(made, dress, np.arange(-2 * step, until, step), _stretch(width, table))
+    return strands_along(made, dress, np.arange(-2 * step, until, step), _stretch(width, table), at=at)
 
 
 def _stretch(width: float, table: float) -> Stretch:

@@ -92,6 +92,8 @@ class FibreModel(_Strict):
 Count = Annotated[int, Field(ge=1, le=MOST_STRANDS)]
 Colours = Annotated[list[Colour], Field(min_length=1, max_length=200)]
 FibreField = str | FibreModel
+Lengths = Annotated[list[Annotated[float, Field(gt=0, le=10_000)]], Field(min_length=1, max_length=200)]
+"""Metres of strand in each of its colours, where they are not alike."""
 Run = Annotated[float, Field(ge=0.01, le=10_000)]
 """Metres of strand in one run of colour."""
 
@@ -112,6 +114,7 @@ class SingleModel(_Strict):
     twist: TwistModel
     colours: Colours | None = None
     colour_run_m: Run | None = None
+    colour_lengths_m: Lengths | None = None
     count: Count = 1
 
 
@@ -128,6 +131,7 @@ class BoughtModel(_Strict):
     twist: TwistModel
     colours: Colours | None = None
     colour_run_m: Run | None = None
+    colour_lengths_m: Lengths | None = None
     count: Count = 1
 
 
@@ -160,6 +164,7 @@ class WrapModel(_Strict):
     strip_width_mm: Annotated[float, Field(ge=0.2, le=300)]
     colours: Colours | None = None
     colour_run_m: Run | None = None
+    colour_lengths_m: Lengths | None = None
 
 
 class CoreSpunModel(_Strict):

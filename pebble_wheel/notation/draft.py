@@ -28,6 +28,7 @@ from pebble_wheel.notation.design import (
     PlyModel,
     SingleModel,
     TwistModel,
+    WrapModel,
     WrappedModel,
     inner_of,
     new_design,
@@ -88,6 +89,7 @@ _FIELD_OF_PLACE = {
     "loop_mm": "loop",
     "diameter_mm": "thick",
     "colour_run_m": "run",
+    "colour_lengths_m": "run",
     "tension_share": "share",
     "strands": "count",
 }
@@ -383,8 +385,21 @@ def _colours(part: Part, read: Callable[..., Any], settings: Settings) -> dict[s
     """Return the colours along a strand, and how long each runs where there are several."""
     if len(part.colours) < 2:
         return {"colours": list(part.colours)}
+    several = part.of("run").split()
+    if len(several) > 2:
+        lengths = read("run", lambda text, place: _runs(text, len(part.colours), settings, place))
+        return {"colours": list(part.colours), "colour_lengths_m": lengths}
     run = read("run", lambda text, place: read_length(text, settings.long_unit, place))
     return {"colours": list(part.colours), "colour_run_m": run and run / 1000}
+
+
+def _runs(text: str, many: int, settings: Settings, place: str) -> list[float]:
+    """Return the metres of strand in each colour: ``4 2.5 4 m``."""
+    pieces = text.split()
+    unit = pieces.pop() if pieces[-1].isalpha() else settings.long_unit
+    if len(pieces) != many:
+        raise InputError(Fault(place, f"give one length for all {many} colours, or one for each, like 4 2.5 m"))
+    return [read_length(f"{each} {unit}", unit, place) / 1000 for each in pieces]
 
 
 def _thread_tex(text: str, settings: Settings, place: str) -> float:
@@ -413,12 +428,12 @@ def _part(model: NodeModel) -> Part:
                 "draw": model.draw or usual_draw(model.prep),
                 "size": f"{_exact(model.tex)} tex" + _off_typed(model.tex_off),
             }
-            typed |= _fibre_typed(model.fibre) | _colours_typed(model.colours, model.colour_run_m)
+            typed |= _fibre_typed(model.fibre) | _colours_typed(model)
         case BoughtModel():
             thick = "" if model.diameter_mm is None else f"{_exact(model.diameter_mm)} mm"
             typed |= {"size": f"{_exact(model.tex)} tex", "thick": thick, "nature": model.nature or "smooth"}
             typed |= _fibre_typed(model.fibre) if model.fibre else {}
-            typed |= _colours_typed(model.colours, model.colour_run_m)
+            typed |= _colours_typed(model)
         case PlyModel():
             typed |= {"share": _exact(model.tension_share)}
         case ChainModel():
@@ -430,7 +445,7 @@ def _part(model: NodeModel) -> Part:
                 "size": f"{_exact(wrap.strip_tex)} tex",
                 "width": f"{_exact(wrap.strip_width_mm)} mm",
             }
-            typed |= _fibre_typed(wrap.fibre) | _colours_typed(wrap.colours, wrap.colour_run_m)
+            typed |= _fibre_typed(wrap.fibre) | _colours_typed(wrap)
         case WrappedModel():
             typed |= {"overfeed": _exact(model.overfeed)}
     known = {field: value for field, value in typed.items() if field in FIELDS[model.kind]}
@@ -461,5 +476,8 @@ def _fibre_typed(fibre: str | FibreModel) -> dict[str, str]:
     return {"fibre": fibre if isinstance(fibre, str) else fibre.model_dump_json(exclude_none=True)}
 
 
-def _colours_typed(colours: list[str] | None, run: float | None) -> dict[str, str]:
-    return {"colours": " ".join(colours or [UNDYED])} | ({"run": f"{_exact(run)} m"} if run else {})
+def _colours_typed(model: SingleModel | BoughtModel | WrapModel) -> dict[str, str]:
+    typed = {"colours": " ".join(model.colours or [UNDYED])}
+    if model.colour_lengths_m:
+        return typed | {"run": f"{' '.join(_exact(each) for each in model.colour_lengths_m)} m"}
+    return typed | ({"run": f"{_exact(model.colour_run_m)} m"} if model.colour_run_m else {})

@@ -3,9 +3,9 @@
 import re
 from collections.abc import Mapping
 from difflib import get_close_matches
-from typing import Annotated, NoReturn, cast
+from typing import Annotated, Literal, NoReturn, cast
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.fibre.blend import blend
@@ -13,11 +13,17 @@ from pebble_wheel.mechanics.fibre.packing import Draw, Prep
 from pebble_wheel.mechanics.fibre.table import FIBRES, UNKNOWN_BREEDS, Fibre
 from pebble_wheel.mechanics.making.amounts import WASTE
 from pebble_wheel.notation.amounts import plain, range_of, read_number
-from pebble_wheel.notation.colour import UNDYED, Colour
+from pebble_wheel.notation.colour import UNDYED, Colour, read_colours
 from pebble_wheel.notation.design import FibreModel, ShareModel
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.notation.units import read_length, read_mass
+
+Edges = Literal["sharp", "blended"]
+"""How colours meet along fibre."""
+
+Order = Literal["turn", "random", "heather"]
+"""Colours one after the other, in pieces at random, or mixed in the fibre itself."""
 
 MOST_WASTE = 60.0
 """Percent."""
@@ -32,6 +38,10 @@ LOT_FIELDS: dict[str, str] = {
     "draw": "short",
     "grams": "",
     "colours": UNDYED,
+    "lengths": "",
+    "edges": "sharp",
+    "order": "turn",
+    "seed": "",
     "run": "",
     "waste": "",
     "note": "",
@@ -71,6 +81,19 @@ class LotModel(BaseModel):
     colours: Annotated[list[Colour], Field(min_length=1, max_length=200)] = [UNDYED]
     run_m: Annotated[float, Field(ge=0.001, le=10_000)] | None = None
     """Length of fibre in one colour."""
+    lengths: Annotated[list[Annotated[float, Field(gt=0, le=1e6)]], Field(min_length=1, max_length=200)] | None = None
+    """How much of each colour there is along it, in any unit; of all alike where nobody said."""
+    edges: Edges = "sharp"
+    order: Order = "turn"
+    seed: Annotated[int, Field(ge=0, le=999_999)] = 1
+    """Of a random order."""
+
+    @model_validator(mode="after")
+    def _one_length_each(self) -> "LotModel":
+        if self.lengths is not None and len(self.lengths) != len(self.colours):
+            raise ValueError(f"give a length for each of the {len(self.colours)} colours, not {len(self.lengths)}")
+        return self
+
     waste: Annotated[float, Field(ge=0, le=MOST_WASTE / 100)]
     note: Annotated[str, Field(max_length=500)] = ""
 
@@ -106,6 +129,8 @@ def read_lot(typed: Mapping[str, str], settings: Settings, uid: str) -> LotModel
     grams = read("grams", lambda text, place: read_mass(text, settings.mass, place))
     run = cast("float | None", read("run", lambda text, place: read_length(text, settings.long_unit, place)))
     waste = cast("float | None", read("waste", _percent))
+    lengths = read("lengths", lambda text, place: [read_number(each, place) for each in text.replace(",", " ").split()])
+    seed = read("seed", lambda text, place: int(_seed(text, place)))
     if not given["name"]:
         faults.append(Fault("name", "give it a name you will know it by"))
     if faults or shares is None:
@@ -130,8 +155,12 @@ def read_lot(typed: Mapping[str, str], settings: Settings, uid: str) -> LotModel
             prep=cast(Prep, given["prep"]),
             draw=cast(Draw, given["draw"]),
             grams=cast("float | None", grams),
-            colours=given["colours"].lower().replace(",", " ").split() or [UNDYED],
+            colours=read_colours(given["colours"]) or [UNDYED],
             run_m=run / 1000 if run else None,
+            lengths=cast("list[float] | None", lengths),
+            edges=cast(Edges, given["edges"]),
+            order=cast(Order, given["order"]),
+            seed=cast("int | None", seed) or 1,
             waste=WASTE[given["prep"]] if waste is None and given["prep"] in WASTE else (waste or 0.0),
             note=given["note"],
         )
@@ -158,9 +187,16 @@ def _shares(mixed: Fibre) -> list[ShareModel] | None:
     return [ShareModel(fibre=each.id, share=share) for each, share in mixed.shares]
 
 
+def _seed(text: str, place: str) -> float:
+    number = read_number(text, place)
+    if number != int(number) or not 0 <= number <= 999_999:
+        _refuse(place, "a whole number of at most six figures")
+    return number
+
+
 def _field_of(place: tuple[int | str, ...]) -> str:
     names = [str(each) for each in place if str(each) in LOT_FIELDS]
-    return names[0] if names else "name"
+    return names[0] if names else "name" if place else "lengths"
 
 
 def read_fibres(text: str, place: str = "fibres") -> list[tuple[Fibre, float]]:

@@ -16,6 +16,8 @@ router = APIRouter()
 
 Yarn = Annotated[str, Query(max_length=60_000)]
 Hands = Annotated[str, Query(max_length=4_000)]
+Place = Annotated[float | None, Query(ge=0, le=1e7)]
+"""mm of yarn."""
 
 
 @router.get("/swatches/{mark}")
@@ -28,10 +30,13 @@ def swatch(evaluator: Evaluating, mark: str, yarn: Yarn, washed: bool = False, h
 
 
 @router.get("/strands/{mark}")
-def strands(evaluator: Evaluating, mark: str, yarn: Yarn, span: Span = "near", hands: Hands = "") -> Response:
+def strands(
+    evaluator: Evaluating, mark: str, yarn: Yarn, span: Span = "near", hands: Hands = "", at: Place = None
+) -> Response:
     """Give the strands of a design: under the mark of what works them out now, to be kept for good."""
     design = written_in(yarn)
-    data = packed(evaluator.about(hands_in(hands)).made(design), dress_of(design.yarn), finish_of(design), span)
+    made = evaluator.about(hands_in(hands)).made(design)
+    data = packed(made, dress_of(design.yarn), finish_of(design), span, at)
     return _given(data, mark)
 
 

@@ -27,7 +27,7 @@ class Advice:
 def advice_of(design: Design, reading: Reading, display: Display) -> tuple[Advice, ...]:
     """Return what a teacher would say to a design, its colours counted in; what sounds alike is said once."""
     runs: dict[str, float] = {
-        place: 1000 * (node.colour_run_m or USUAL_RUN_M)
+        place: 1000 * min(node.colour_lengths_m or [node.colour_run_m or USUAL_RUN_M])
         for _, place, node in walk(design.yarn)
         if isinstance(node, SingleModel | BoughtModel) and len(set(node.colours or ())) > 1
     }

@@ -87,7 +87,7 @@ def test_a_lot_as_typed():
         ),
         *(
             ("grams", "two"),
-            ("colours", "blue"),
+            ("colours", "bluish"),
             ("run", "1 g"),
             ("waste", "80"),
             ("prep", "felted"),

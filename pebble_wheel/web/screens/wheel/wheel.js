@@ -61,7 +61,14 @@ async function mine() {
   tell({ turns }, TREADLE); // from here on it counts
 }
 
-async function treadle() {
+let tapped = Promise.resolve();
+
+/** Taps one after the other, however long it takes to say who counts. */
+function treadle() {
+  tapped = tapped.then(tap);
+}
+
+async function tap() {
   if (motor) {
     if (turns) pause();
     else {

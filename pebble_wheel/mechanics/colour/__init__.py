@@ -1,0 +1,1 @@
+"""Colour along strands, as it shows on the yarn, and in cloth."""

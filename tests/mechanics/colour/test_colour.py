@@ -1,0 +1,287 @@
+"""Colour along strands, on yarn and in cloth: fibre is kept, places are where lengths say, light mixes as it does."""
+
+import math
+
+import numpy as np
+import pytest
+from coloraide import Color
+from hypothesis import given
+from hypothesis import strategies as st
+
+from pebble_wheel.mechanics.colour import bands, fabric, oklab, seen, showing
+from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.mechanics.reading.reading import levels_of
+from pebble_wheel.mechanics.rest.balance import resolve_made
+from pebble_wheel.mechanics.strand.structure import (
+    Bought,
+    Chain,
+    CoreSpun,
+    OfBalanced,
+    Rod,
+    Single,
+    Turns,
+    Wrap,
+    Wrapped,
+    equal_ply,
+)
+
+parts = st.floats(0, 1)
+colours = st.tuples(parts, parts, parts).map(np.array)
+
+
+@st.composite
+def some_bands(draw):
+    number = draw(st.integers(1, 8))
+    lengths = draw(st.lists(st.floats(0.1, 50), min_size=number, max_size=number))
+    own = draw(st.lists(st.integers(0, 4), min_size=number, max_size=number))
+    return bands.Bands(np.array(own), np.array(lengths), draw(st.sampled_from([0.0, 0.4, 1.0])))
+
+
+def of_each(told):
+    return [told.lengths[told.colours == each].sum() for each in range(5)]
+
+
+# Outside check: coloraide, a general library for colours.
+
+
+@given(colours)
+def test_oklab_is_that_of_a_library(srgb):
+    expected = Color("srgb", srgb.tolist()).convert("oklab").coords()
+    assert oklab.oklab(srgb) == pytest.approx(np.array(expected), abs=2e-4)
+    assert oklab.srgb(oklab.oklab(srgb)) == pytest.approx(srgb, abs=1e-5)
+
+
+@given(colours, colours)
+def test_differences_and_chroma_are_those_of_a_library(one, other):
+    a, b = (Color("srgb", each.tolist()) for each in (one, other))
+    assert oklab.difference(oklab.oklab(one), oklab.oklab(other)) == pytest.approx(a.delta_e(b, method="ok"), abs=5e-4)
+    assert oklab.chroma(oklab.oklab(one)) == pytest.approx(math.hypot(*a.convert("oklab").coords()[1:]), abs=2e-4)
+
+
+def test_fibres_on_cards_blend_as_their_light_does():
+    """Half black and half white fibre reflect half the light, which is 0.735 of sRGB; shares count."""
+    both = np.array([[0.0, 0.0, 0.0], [1.0, 1.0, 1.0]])
+    assert oklab.srgb(oklab.carded(both, np.array([1.0, 1.0]))) == pytest.approx(0.7354, abs=1e-3)
+    assert oklab.srgb(oklab.carded(both, np.array([0.0, 3.0]))) == pytest.approx(1.0, abs=1e-6)
+
+
+# Preparations.
+
+
+@given(some_bands(), st.integers(1, 12), st.integers(0, 99))
+def test_preparing_loses_no_colour(told, number, seed):
+    for made in (
+        bands.other_end(told),
+        bands.strips(told, number),
+        bands.broken(told, number, seed),
+        bands.by_colour(told),
+        bands.at_random(told, number, seed),
+        told.of(told.whole),
+        bands.one_after_another([told]),
+    ):
+        assert of_each(made) == pytest.approx(of_each(told))
+        assert (made.lengths > 0).all()
+
+
+@given(some_bands(), st.integers(2, 9), st.integers(0, 99))
+def test_the_same_seed_shuffles_alike(told, number, seed):
+    one, other = bands.broken(told, number, seed), bands.broken(told, number, seed)
+    assert one.colours.tolist() == other.colours.tolist() and one.lengths == pytest.approx(other.lengths)
+
+
+def test_a_fractal_runs_nine_to_three_to_one():
+    """Whole, three strips, nine strips of 90 g in five colours: runs 18, 6 and 2 g."""
+    braid = bands.in_turn(5, np.ones(5)).of(90.0)
+    runs = [bands.strips(braid, each).lengths[0] for each in (1, 3, 9)]
+    assert runs == pytest.approx([18.0, 6.0, 2.0])
+    assert len(bands.strips(braid, 9).lengths) == 45
+
+
+def test_from_the_other_end_the_last_comes_first():
+    told = bands.other_end(bands.in_turn(3, np.array([1.0, 2.0, 3.0])))
+    assert told.colours.tolist() == [2, 1, 0] and told.lengths.tolist() == [3, 2, 1]
+    assert bands.by_colour(bands.strips(told, 4)).lengths.tolist() == [3, 2, 1]
+
+
+def test_colours_at_places_are_those_of_the_bands_and_blend_where_they_are_blended():
+    palette = oklab.oklab(np.array([[1.0, 0, 0], [0, 1.0, 0], [0, 0, 1.0]]))
+    sharp = bands.in_turn(3, np.array([10.0, 20.0, 30.0]))
+    at = np.array([0.0, 9.99, 10.01, 29.0, 31.0, 59.0, 99.0])
+    assert bands.colour_at(sharp, at).tolist() == [0, 0, 1, 1, 2, 2, 2]
+    assert bands.lab_at(sharp, palette, at) == pytest.approx(palette[[0, 0, 1, 1, 2, 2, 2]])
+    soft = bands.in_turn(3, np.array([10.0, 20.0, 30.0]), blended=0.5)
+    met = bands.lab_at(soft, palette, np.array([10.0 - 1e-9, 10.0 + 1e-9, 5.0, 7.5, 12.5, 30.0]))
+    assert met[0] == pytest.approx(met[1], abs=1e-6) and met[0] == pytest.approx(
+        (palette[0] + palette[1]) / 2, abs=1e-6
+    )
+    assert (
+        met[2] == pytest.approx(palette[0])
+        and met[3] == pytest.approx(palette[0])
+        and met[4] == pytest.approx(palette[1])
+    )
+    assert met[5] == pytest.approx((palette[1] + palette[2]) / 2, abs=1e-6)
+
+
+# What shows.
+
+SINGLE = Single(FIBRES["corriedale"], "combed", "short", 80.0, Turns(260.0))
+THREAD = Bought(70.0, 0.3, Turns(-350.0))
+THREE = equal_ply(SINGLE, 3, OfBalanced(1.0, -1))
+CHAIN = Chain(SINGLE, 150.0, OfBalanced(1.0, -1))
+X = np.linspace(0, 5000, 4001)
+
+
+def at(node):
+    return showing.showing(resolve_made(node, Rod()), X)
+
+
+@pytest.mark.parametrize(
+    ("node", "shows"),
+    [
+        (SINGLE, 1),
+        (THREE, 3),
+        (CHAIN, 3),
+        (equal_ply(equal_ply(SINGLE, 2, Turns(-220.0)), 2, Turns(90.0)), 4),
+        (equal_ply(SINGLE, 9, Turns(-80.0)), 0),
+        (CoreSpun(THREAD, Wrap(FIBRES["corriedale"], "carded", 800.0, 10.0), Turns(175.0)), 1),
+        (Wrapped(THREAD, SINGLE, 2.0, Turns(200.0)), 2),
+        (equal_ply(CHAIN, 2, Turns(60.0)), 6),
+    ],
+    ids=["single", "3-ply", "chain", "cable", "ring", "core-spun", "wrapped", "plied-chains"],
+)
+def test_every_strand_that_shows_is_used_up_as_the_yarn_says(node, shows):
+    """Its place grows as its metres to a metre of yarn, as the levels have them; shares are whole."""
+    made = resolve_made(node, Rod())
+    found = at(node)
+    assert sum(each.share for each in found) == pytest.approx(1.0)
+    assert len(found) == shows or (shows == 0 and 5 < len(found) < 9)
+    levels = {level.path: level for level in levels_of(made, None)}
+    for each in found:
+        if each.key and each.key[-1] == showing.WRAP:
+            grams = float(made.state.wrap_mass / made.state.length) / 1000
+            assert each.at[-1] / 5000 == pytest.approx(grams * 1000 / 800.0, rel=1e-6)
+            continue
+        leaf = [level for level in levels.values() if level.node in (SINGLE, THREAD)]
+        used = [level.metres_per_metre for level in leaf]
+        assert min(abs(each.at[-1] / 5000 / used_up - 1) for used_up in used) < 0.1
+
+
+def test_a_chain_lays_three_places_of_one_strand_side_by_side():
+    """Within two links of each other, always; see legs_at."""
+    legs = np.stack([each.at for each in at(CHAIN)])
+    assert {each.key for each in at(CHAIN)} == {((0, 0),)}
+    assert (legs.max(axis=0) - legs.min(axis=0)).max() <= 3 * 150 * 1.1
+    assert legs[:, -1].mean() / 5000 == pytest.approx(3.2, abs=0.35)
+
+
+# Handbook and making.md, worked.
+
+
+def laid(node, told, palette=None):
+    """Colours of all that shows, each strand going through the same bands from its beginning."""
+    found = at(node)
+    return np.stack([bands.colour_at(told, each.at) for each in found]), np.array([each.share for each in found])
+
+
+RED, GREEN, BLUE = (oklab.oklab(np.array(each)) for each in ((0.8, 0.1, 0.1), (0.1, 0.6, 0.15), (0.1, 0.2, 0.8)))
+
+
+def test_colours_across_the_circle_turn_to_mud_as_a_ply_and_not_as_a_chain():
+    """Red, green and blue: as 2-ply, a third along, chroma falls far more than as a chain; three blues do not."""
+    palette = np.stack([RED, GREEN, BLUE])
+    braid = bands.in_turn(3, np.ones(3)).of(15_000.0)
+    turned = bands.Bands(np.array([1, 2, 0]), braid.lengths)
+    places = at(equal_ply(SINGLE, 2, OfBalanced(1.0, -1)))
+    plied = np.stack(
+        [bands.lab_at(each, palette, place.at) for each, place in zip((braid, turned), places, strict=True)]
+    )
+    chained = np.stack([bands.lab_at(braid, palette, place.at) for place in at(CHAIN)])
+    even = np.full(3, 1.0)
+    assert seen.kept_chroma(plied, even[:2]) < 0.6 and seen.kept_chroma(chained, even) > 0.9
+    blues = oklab.oklab(np.array([[0.1, 0.2, 0.8], [0.2, 0.35, 0.7], [0.15, 0.3, 0.9]]))
+    analogous = np.stack(
+        [bands.lab_at(each, blues, place.at) for each, place in zip((braid, turned), places, strict=True)]
+    )
+    assert seen.kept_chroma(analogous, even[:2]) > 0.95
+    assert seen.contrast(plied) > seen.POLED > seen.contrast(analogous)
+
+
+def test_a_chain_keeps_blocks_that_plies_from_both_ends_do_not():
+    braid = bands.in_turn(5, np.ones(5)).of(15_000.0)
+    chained = seen.solid_runs(laid(CHAIN, braid)[0], X[1])
+    assert chained.lengths.sum() > 0.8 * 4000 and chained.colours[0] == 0
+    places = at(THREE)
+    both = np.stack(
+        [
+            bands.colour_at(each.of(4500.0), place.at)
+            for each, place in zip((braid, bands.other_end(braid), braid), places, strict=True)
+        ]
+    )
+    solid = seen.solid_runs(both, X[1])
+    assert solid.lengths.sum() < 0.25 * 5000
+
+
+def test_blending_grows_with_distance_to_the_mean():
+    """A quarter of a band that is as wide as the window; everything over a whole turn. Worked by hand."""
+    shares = [seen.blended_share(across, 1.0, 3) for across in (0.0, 0.4, 1.0, 2.0, 3.0, 9.0)]
+    assert shares == pytest.approx([0.0, 0.1, 0.25, 0.625, 1.0, 1.0]) and seen.blended_share(3.0, 1.0, 1) == 0
+    labs = np.stack([[RED], [GREEN]])
+    assert seen.seen_at(labs, np.ones(2), 1.0)[0] == pytest.approx(seen.seen_at(labs, np.ones(2), 1.0)[1])
+    assert seen.seen_at(labs, np.ones(2), 0.0) == pytest.approx(labs)
+
+
+def test_a_window_over_bands_takes_in_what_is_said():
+    """Against a simulation: windows laid at random over bands of two colours by turns."""
+    x = np.random.default_rng(1).uniform(0.2, 0.8, 200_000)
+    for across in (0.1, 0.5, 1.0):
+        fine = x[:, None] * 0 + np.random.default_rng(2).uniform(-across / 2, across / 2, (200_000, 1)) + x[:, None]
+        middle = np.random.default_rng(3).uniform(0, 1, 200_000)
+        other = np.floor(middle[:, None] + (fine - x[:, None])) != 0
+        assert other.mean() == pytest.approx(seen.blended_share(across, 1.0, 9), abs=0.005)
+
+
+# Cloth.
+
+
+def test_a_row_turns_round_and_a_round_goes_on():
+    flat = fabric.knitted(3, 4, 10.0)
+    assert flat.tolist() == [[5, 15, 25, 35], [75, 65, 55, 45], [85, 95, 105, 115]]
+    tube = fabric.knitted(2, 4, 10.0, begins=100.0, flat=False)
+    assert tube.tolist() == [[105, 115, 125, 135], [145, 155, 165, 175]]
+    assert fabric.woven(2, 5, 1.0)[1, 0] == pytest.approx(9.5 * fabric.WOVEN_IN)
+
+
+@given(st.integers(1, 30), st.integers(1, 60), st.floats(1, 40), st.booleans())
+def test_every_bit_of_yarn_is_knitted_once(rows, stitches, in_a_stitch, flat):
+    at = np.sort(fabric.knitted(rows, stitches, in_a_stitch, flat=flat).ravel())
+    assert at == pytest.approx((np.arange(rows * stitches) + 0.5) * in_a_stitch)
+
+
+def cloth(period_in_rows, rows=64, stitches=44, flat=False):
+    """Two colours by turns, each for half of so many rows of yarn."""
+    where = fabric.knitted(rows, stitches, 1.0, flat=flat) / stitches
+    return np.where(((where / period_in_rows) % 1 < 0.5)[..., None], RED, BLUE)
+
+
+def test_long_runs_stripe_and_those_of_a_row_pool():
+    """44 stitches round: eight rows a repeat stripe; a repeat of exactly a round stacks; a third and a bit scatters."""
+    assert fabric.told_of(cloth(8.0)).pattern == "stripes"
+    assert fabric.told_of(cloth(1.0)).pattern == "pools"
+    assert fabric.told_of(cloth(0.37)).pattern == "mottled"
+    assert fabric.told_of(np.tile(RED, (20, 44, 1))).pattern == "even"
+
+
+def test_plain_weave_shows_warp_and_weft_by_turns():
+    woven = fabric.plain_weave(np.tile(RED, (4, 1)), np.tile(BLUE, (3, 4, 1)))
+    assert [bool(np.allclose(woven[row, end], RED)) for row in range(2) for end in range(4)] == [
+        True, False, True, False, False, True, False, True,
+    ]  # fmt: skip
+
+
+def test_the_next_skein_goes_on_where_the_first_ended():
+    """A skein cut out of the middle of the same colours: the place where the cut was is found."""
+    x = np.linspace(0, 40, 4000)
+    along = oklab.oklab(np.stack([0.5 + 0.4 * np.sin(x), 0.5 + 0.4 * np.cos(0.37 * x), 0.3 + 0 * x], axis=1))
+    first, other = along[:1500], along[900:]
+    assert seen.begin_next(first, other, 100) == 600
+    assert seen.begin_next(first, other[:150], 100) == 0
