@@ -6,13 +6,14 @@ from typing import Any
 from pebble_wheel.demo.trail import trail
 from pebble_wheel.notation.design import new_design
 from pebble_wheel.notation.draft import Draft, design_of, fresh, replaced, write_draft
+from pebble_wheel.notation.log import Planned
 from pebble_wheel.notation.lot import read_lot
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.notation.tool import read_tool
 from pebble_wheel.store import lots, spinners, tools
 from pebble_wheel.store.designs import find, keep_new
-from pebble_wheel.store.records import FIRST, note, refer_to
+from pebble_wheel.store.records import FIRST, keep_plan, note, refer_to
 
 
 def _plied(
@@ -175,6 +176,8 @@ LOTS: tuple[dict[str, str], ...] = (
         "fibres": "polwarth",
         "grams": "96 + 138 g",
         "colours": "#2f6f6b #3f8f6b #8fae4b #d9b23f #c9702e",
+        "lengths": "3 2 2 1.5 2",
+        "edges": "blended",
         "run": "0.4 m",
         "note": "Dyed by the lighting booth; one braid longer than the other.",
     },
@@ -232,6 +235,9 @@ TOOLS: tuple[dict[str, str], ...] = (
 )
 """As a person would type them, the one used most last."""
 
+PLANNED = {"Dragon's scarf": {"lot-1": "two-dragon-braids", "way-0": "strips", "parts-0": "2", "stitches": "60"}}
+"""What is planned of a yarn: which lot it is spun of, and how its colours are prepared."""
+
 IN_LOT = {"Fisher's jersey": "Harbour blues"}
 """Which typed designs are spun of which lot."""
 
@@ -265,6 +271,8 @@ def fill(connection: sqlite3.Connection) -> None:
         entry = note(connection, numbers[event.design], event.record, spinner, noted_at=event.at)
         if event.reference:
             refer_to(connection, numbers[event.design], entry)
+    for name, fields in PLANNED.items():
+        keep_plan(connection, numbers[name], Planned(fields, {}))
     for name, measured in MEASURED.items():
         for record in measured:
             note(connection, numbers[name], record)

@@ -67,6 +67,7 @@ def length_svg(
     wet: bool,
     relief: Relief | None = None,
     state: State | None = None,
+    at: float | None = None,
 ) -> str:
     """Return a length of yarn at one moment.
 
@@ -81,12 +82,13 @@ def length_svg(
         wet: whether it is wet, and looks darker.
         relief: where its strands are given.
         state: what a browser that draws them is told of the moment.
+        at: which piece, mm from its beginning; None for one in which a colour changes.
     """
     painted = ""
     if relief is None or relief.painted:
         tubes = [
             replace(tube, width=tube.width * grown, colours=_wet(tube.colours, wet))
-            for tube in strands_of(made, dress, LENGTH, scale)
+            for tube in strands_of(made, dress, LENGTH, scale, at=at)
         ]
         painted = tag("g", paint(tubes, name, **depth_of(made)), class_="painted")
     told = {**relief.told(LENGTH, scale=scale), **state.told(wet)} if relief and state else {}

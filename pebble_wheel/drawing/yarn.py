@@ -262,17 +262,19 @@ def strands_within(made: Made) -> int:
     return sum(each.count * strands_within(made.members[each.member]) for each in made.state.seats)
 
 
-def strands_of(made: Made, dress: Dress, frame: Frame, scale: float, held: str = "") -> list[Tube]:
+def strands_of(
+    made: Made, dress: Dress, frame: Frame, scale: float, held: str = "", at: float | None = None
+) -> list[Tube]:
     """Return every single in pixels: as made and side by side on the left, laid on the right, smoothly between.
 
-    The piece of yarn shown is one in which a strand of several colours changes.
+    The piece of yarn shown is the one at a place [mm], else one in which a strand of several colours changes.
     """
     longest = 2.0 if wrap_of(made.node) else 6.0  # a growing wrap wants short pieces
     seen = float(np.clip(scale * thinnest(made) / BEND_SEEN, 0, 1))
     samples = FEWEST_SAMPLES + seen * (SAMPLES_PER_TURN - FEWEST_SAMPLES)
     step = min(longest, max(1.0, 1000 * scale / (samples * max(fastest(made), 1e-6))))
     x = np.arange(min(-10.0, frame.join_from), frame.width + 12, step)
-    return strands_along(made, dress, x, frame.stretch(scale), held)
+    return strands_along(made, dress, x, frame.stretch(scale), held, at)
 
 
 def _ruler(frame: Frame, scale: float, inches: bool) -> str:

@@ -18,6 +18,7 @@ from pebble_wheel.notation.amounts import read_number
 from pebble_wheel.notation.colour import UNDYED
 from pebble_wheel.notation.design import fibre_said
 from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.lot import LotModel
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.notation.units import Stage, read_length, read_mass, read_size
 
@@ -98,6 +99,8 @@ class Aim:
     """Wanted."""
     core: Core | None = None
     """What is wrapped or wound round, where one in hand is to be used."""
+    lot: LotModel | None = None
+    """Of which it is spun, where that is in hand."""
     own_waste: float | None = None
     """Share of the fibre that is lost on the way, where it is known of this very fibre."""
 

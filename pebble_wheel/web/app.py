@@ -27,6 +27,7 @@ from pebble_wheel.web.guard import Guard, Packed
 from pebble_wheel.web.pairing import Paired
 from pebble_wheel.web.screens.aim import routes as aim
 from pebble_wheel.web.screens.card import routes as card
+from pebble_wheel.web.screens.colour import routes as colour
 from pebble_wheel.web.screens.construct import routes as construct
 from pebble_wheel.web.screens.devices import routes as devices
 from pebble_wheel.web.screens.fibre import routes as fibre
@@ -72,6 +73,7 @@ SCREENS = (
     construct,
     sample,
     plan,
+    colour,
     wheel,
     finish,
     log,

@@ -5,12 +5,13 @@ from typing import Literal
 
 from pebble_wheel.notation.log import Asleep, Planned
 
-Step = Literal["construct", "sample", "plan", "wheel", "finish", "log"]
+Step = Literal["construct", "sample", "plan", "colour", "wheel", "finish", "log"]
 
 STEP_WORDS: dict[Step, str] = {
     "construct": "Construct",
     "sample": "Sample",
     "plan": "Plan",
+    "colour": "Colour",
     "wheel": "Wheel",
     "finish": "Finish",
     "log": "Log",

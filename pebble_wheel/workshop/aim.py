@@ -26,6 +26,7 @@ from pebble_wheel.notation.aim import Aim, Core
 from pebble_wheel.notation.design import Design, fibre_said, structure_of
 from pebble_wheel.notation.draft import Draft, Part, design_of, fresh, parts, replaced
 from pebble_wheel.notation.settings import Settings
+from pebble_wheel.workshop.colour import LOT_GRAMS, bands_of_lot, colours_of_lot, kept_of
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.refit import refitted
 from pebble_wheel.workshop.starts import STARTS, start
@@ -91,8 +92,25 @@ def _candidate(evaluator: Evaluator, aim: Aim, name: str) -> Candidate:
     begun = draft.model_copy(update={"wash": aim.finish.wash, "drying": aim.finish.drying})
     wish = Wish(aim.measure, aim.value, _feel(node, aim), aim.thinnest)
     spun = evaluator.spin_to(node, aim.finish, wish, aim.hands, aim.run)
-    found = Candidate(name, STARTS[name].words, begun, design, spun.knobs, spun.hindrances, spun.judged)
-    return _with_enough(found, spun.judged, aim) if spun.judged else found
+    judged = _with_colours(evaluator, spun.judged, design, aim) if spun.judged else None
+    found = Candidate(name, STARTS[name].words, begun, design, spun.knobs, spun.hindrances, judged)
+    return _with_enough(found, judged, aim) if judged else found
+
+
+def _with_colours(evaluator: Evaluator, judged: Judged, design: Design, aim: Aim) -> Judged:
+    """Return a candidate with its colours as they come of the very lot, where that has several."""
+    lot = aim.lot
+    colours = colours_of_lot(lot) if lot else []
+    if lot is None or len(colours) < 2:
+        return judged
+    told = bands_of_lot(lot, {each: place for place, each in enumerate(colours)}).of(
+        aim.grams or lot.grams or LOT_GRAMS
+    )
+    key = (kept_of, judged.made.node, lot.model_dump_json(), told.whole)
+    kept = evaluator.recall(key, lambda: kept_of(judged.made, design.yarn, told, len(colours)))
+    before = judged.merits["colours"]
+    merit = Merit(min(kept, 1.0), before.inputs | {"kept": kept})
+    return replace(judged, merits=judged.merits | {"colours": merit})
 
 
 def _with_enough(found: Candidate, judged: Judged, aim: Aim) -> Candidate:

@@ -53,7 +53,7 @@ def aim_of(aimed: Aimed, desk: Desk) -> Aim:
         typed = {**typed, "fibre": lot.lot.fibre.model_dump_json(exclude_none=True), "grams": typed["grams"] or grams}
         colours = tuple(lot.lot.colours)[:MOST_COLOURS] if colours == (UNDYED,) else colours
     aim = read_aim(typed, colours, desk.settings, desk.tools.hands(typed["made_on"]))
-    return replace(aim, own_waste=lot.lot.waste) if lot else aim
+    return replace(aim, own_waste=lot.lot.waste, lot=lot.lot) if lot else aim
 
 
 def candidate_of(desk: Desk, query: str) -> Candidate | None:

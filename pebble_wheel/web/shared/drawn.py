@@ -31,16 +31,18 @@ def drawn_by() -> bytes:
     return digest.digest()
 
 
-def strands_address(design: Design, middle: Middle | None = None) -> str:
+def strands_address(design: Design, middle: Middle | None = None, at: float | None = None) -> str:
     """Return where the strands of a design are given; whatever its name, it is the same yarn.
 
     Args:
         design: whose.
         middle: about what it is reckoned, where samples have taught it.
+        at: which piece, mm from its beginning; None for one in which a colour changes.
     """
     text = write_design(design.model_copy(update={"name": "yarn"}))
     hands = f"&hands={_written(_MIDDLE.dump_json(middle))}" if middle else ""
-    return f"/strands/{drawn_by().hex()}?yarn={_written(text.encode())}{hands}"
+    place = "" if at is None else f"&at={at:.1f}"
+    return f"/strands/{drawn_by().hex()}?yarn={_written(text.encode())}{hands}{place}"
 
 
 def swatch_address(design: Design, washed: bool, middle: Middle | None = None) -> str:

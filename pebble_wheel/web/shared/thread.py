@@ -4,6 +4,7 @@ import sqlite3
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
+from pebble_wheel.notation.colouring import is_colouring
 from pebble_wheel.notation.log import Planned, Record, Sleep
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.notation.sample import Sample
@@ -51,6 +52,7 @@ def threaded(log: list[Noted[Record] | DamagedRecord], number: int, here: Step, 
         "construct": True,
         "sample": any(isinstance(each, Sample) for each in kinds),
         "plan": any(isinstance(each, Planned) for each in kinds),
+        "colour": any(isinstance(each, Planned) and any(map(is_colouring, each.typed)) for each in kinds),
         "wheel": any(
             isinstance(each, Sample) and each.ratio is not None and each.turns_per_m is not None for each in kinds
         ),

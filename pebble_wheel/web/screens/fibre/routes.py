@@ -1,22 +1,26 @@
 """The shelf of lots: fibre in hand, kept once and used by many yarns."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import get_args
 
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
+from markupsafe import Markup
 
+from pebble_wheel.drawing.colour import braid_svg
 from pebble_wheel.mechanics.fibre.packing import Prep
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.lot import LOT_FIELDS, read_lot
+from pebble_wheel.notation.lot import LOT_FIELDS, LotModel, read_lot
 from pebble_wheel.store import lots
 from pebble_wheel.store.rows import new_uid
 from pebble_wheel.web.shared.base import AtDesk, Database, Desk, Number, Writing, render
 from pebble_wheel.web.shared.choices import choices_of
 from pebble_wheel.web.shared.forms import Sent, texts
+from pebble_wheel.wording.colour import BRAID, EDGES_WORDS, ORDER_WORDS, braid_words
 from pebble_wheel.wording.examples import Like, like
 from pebble_wheel.wording.lots import DRAW_WORDS, fibre_words, fitness, left_words, staple_words
 from pebble_wheel.wording.messages import Message
+from pebble_wheel.workshop.colour import bands_of_lot, colours_of_lot
 
 router = APIRouter(prefix="/fibre")
 
@@ -36,7 +40,8 @@ class Card:
     share_left: float
     """Of what it once weighed."""
     note: str
-    colours: list[str]
+    braid: Markup
+    """Laid out."""
     uses: list[lots.Use]
 
 
@@ -58,6 +63,11 @@ class FibreView:
     unkept: str = ""
 
     preps = get_args(Prep)
+
+    edges = choices_of(EDGES_WORDS)
+    orders = choices_of(ORDER_WORDS)
+    braid: Markup = field(default_factory=Markup)
+    """As it is typed; nothing of what cannot be read."""
 
     draws = choices_of(DRAW_WORDS)
 
@@ -87,6 +97,13 @@ def add(request: Request, writing: Writing, connection: Database, desk: AtDesk, 
     if isinstance(done, Message):
         return _answer(request, connection, desk, own, number=number, unkept=done.words, status=503)
     return RedirectResponse("/fibre", 303)
+
+
+@router.post("/braid")
+def braid(request: Request, desk: AtDesk, sent: Sent) -> Response:
+    """Show the colours along a lot as they are typed."""
+    typed = {name: value[:MOST_TYPED] for name, value in texts(sent).items() if name in LOT_FIELDS}
+    return render(request, "screens/fibre/braid.html", _braid_of(typed, desk))
 
 
 @router.post("/{number}/away")
@@ -125,8 +142,25 @@ def _answer(
         number,
         away,
         unkept,
+        braid=_braid_of(typed, desk),
     )
     return render(request, "screens/fibre/page.html", view, status)
+
+
+def _braid_of(typed: dict[str, str], desk: Desk) -> Markup:
+    """Return the braid of what is typed of its colours, whatever else is; nothing where they cannot be read."""
+    own = {name: typed.get(name, LOT_FIELDS[name]) for name in ("colours", "lengths", "edges", "order", "seed")}
+    try:
+        return _laid_out(read_lot({**own, "name": BRAID}, desk.settings, "braid"), "typed")
+    except InputError:
+        return Markup("")
+
+
+def _laid_out(lot: LotModel, name: str) -> Markup:
+    own = colours_of_lot(lot)
+    told = bands_of_lot(lot, {each: place for place, each in enumerate(own)})
+    colours = [own[each] for each in told.colours]
+    return Markup(braid_svg(told.ends / told.whole, colours, told.blended, name, braid_words(lot.name, "")))
 
 
 def _card(connection: Database, kept: lots.Lot, desk: Desk) -> Card:
@@ -141,6 +175,6 @@ def _card(connection: Database, kept: lots.Lot, desk: Desk) -> Card:
         left_words(lot, used, desk.display),
         max(1 - used / lot.grams, 0.0) if lot.grams else 0.0,
         lot.note,
-        lot.colours,
+        _laid_out(lot, f"{kept.id}"),
         uses,
     )

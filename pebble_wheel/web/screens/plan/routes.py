@@ -7,6 +7,7 @@ from datetime import UTC, date, datetime
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
+from pebble_wheel.notation.colouring import is_colouring
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.log import Note, Planned
 from pebble_wheel.notation.plan import ON, PLAN_FIELDS, TOOL
@@ -45,7 +46,7 @@ def keep(
     """Keep the plan as it is typed, with what cannot be read of it; what was before stays, struck out."""
     designs.find(connection, number)
     before = planned_of(connection, number)
-    typed = _fields(texts(sent))
+    typed = _with_colours(_fields(texts(sent)), before)
     return _keep(
         request,
         connection,
@@ -86,7 +87,7 @@ def book(
     design = designs.find(connection, number).design
     before = planned_of(connection, number)
     done = before.done if before else {}
-    typed = _fields(texts(sent))
+    typed = _with_colours(_fields(texts(sent)), before)
     worked = worked_out(
         design, typed_for(design, typed, desk.lots), ticked(before), desk.for_yarn(number, design), date.today()
     )
@@ -125,6 +126,11 @@ def _fields(typed: Mapping[str, str]) -> dict[str, str]:
         if name in PLAN_FIELDS or name.startswith(("share-", "weight-", TOOL, ON))
     }
     return dict(list(own.items())[:MOST_FIELDS])
+
+
+def _with_colours(typed: dict[str, str], before: Planned | None) -> dict[str, str]:
+    """Return the fields of a plan with how its colours are prepared, which is typed on another page."""
+    return {name: text for name, text in (before.typed if before else {}).items() if is_colouring(name)} | typed
 
 
 def _looking_ahead(connection: Database, desk: Desk, number: int, planned: Planned) -> Planned:
