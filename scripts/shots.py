@@ -45,7 +45,7 @@ VIEWS: tuple[tuple[str, str, dict[str, int], str, tuple[str, ...]], ...] = (
     ("fibre", "/fibre", DESK, "light", ()),
     ("project", "/project?size=aran&fibre=lot:two-dragon-braids", DESK, "light", ()),
     ("shelf", "/", DESK, "light", ()),
-    ("settings", "/settings", DESK, "light", ()),
+    ("colour", "/designs/3/colour", DESK, "light", ()),
     (
         "wheel",
         "/designs/9/wheel",

@@ -130,8 +130,8 @@ def test_the_store_is_copied_written_out_and_back_on_the_command_line(tmp_path):
         (["backup", copy, *first], f"copied to {copy}"),
         (["backup", *first], "first-copies"),
         (["export", written, *first], f"written to {written}"),
-        (["import", written, *second], "56 added, 1 changed, 0 there already"),
-        (["import", written, *second], "0 added, 0 changed, 57 there already"),
+        (["import", written, *second], "57 added, 1 changed, 0 there already"),
+        (["import", written, *second], "0 added, 0 changed, 58 there already"),
         (["check", *second], "whole\n9 designs"),
         (["restore", copy, *second], "what it was stands in"),
     ):
@@ -150,7 +150,7 @@ def test_the_store_is_copied_written_out_and_back_on_the_command_line(tmp_path):
     with database.opened(tmp_path / "first.sqlite3") as connection:
         connection.execute("UPDATE design SET name = 'Other' WHERE id = 1")
     damaged = CliRunner().invoke(app, ["check", *first, "--salvage", str(tmp_path / "saved.sqlite3")])
-    assert damaged.exit_code == 1 and "design 1, “Other”" in damaged.stdout and "57 rows saved" in damaged.stdout
+    assert damaged.exit_code == 1 and "design 1, “Other”" in damaged.stdout and "58 rows saved" in damaged.stdout
 
 
 def test_a_broken_database_is_refused_with_what_to_do(tmp_path):

@@ -1,6 +1,11 @@
 """Colour as pictures: a braid laid out, the whole yarn as one strip, a skein, and cloth."""
 
+from base64 import b64encode
+from io import BytesIO
+
 import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
 
 from pebble_wheel.drawing.svg import group, tag, words
 from pebble_wheel.mechanics.arrays import FloatArray
@@ -11,7 +16,10 @@ BRAID, BRAID_HIGH = 1000.0, 74.0
 LINES, LINE_LONG, LINE_HIGH, LINE_APART = 8, 1000.0, 17.0, 6.0
 """Lines in which the whole yarn is laid, and their size."""
 
-ROUNDS, ARCS = 18, 48
+SHADES, FINE = 128, 17
+"""Colours of a picture that are told apart, and points across a strip."""
+
+ROUNDS, ARCS = 18, 36
 """Rounds of a skein that are drawn, and pieces of each."""
 
 
@@ -59,25 +67,25 @@ def braid_svg(ends: FloatArray, colours: list[str], blended: float, name: str, t
     )
 
 
-def strip_svg(colours: list[list[str]], shares: list[float], at: float, title: str, lines: int = LINES) -> str:
+def strip_svg(colours: NDArray[np.uint8], shares: FloatArray, at: float, title: str, lines: int = LINES) -> str:
     """Return a whole yarn as one strip laid in lines, with what shows of every strand across it.
 
     Args:
-        colours: along the yarn, of each strand that shows; all of one length.
+        colours: sRGB along the yarn, of each strand that shows, shape (strands, places, 3).
         shares: of what is seen, of each.
         at: share of the yarn at which it is seen close; none below zero.
         title: what it shows, in words.
         lines: in which it is laid.
     """
-    places = len(colours[0])
+    places = colours.shape[1]
     per_line = -(-places // lines)
+    middles = (np.arange(FINE) + 0.5) / FINE
+    across = colours[np.minimum(np.searchsorted(np.cumsum(shares), middles), len(colours) - 1)]
     parts = []
     for line in range(lines):
-        down = float(line * (LINE_HIGH + LINE_APART))
-        for strand, share in zip(colours, shares, strict=True):
-            own = strand[line * per_line : (line + 1) * per_line]
-            parts += _runs(own, down, LINE_LONG / per_line, LINE_HIGH * share)
-            down += LINE_HIGH * share
+        own = across[:, line * per_line : (line + 1) * per_line]
+        wide = LINE_LONG * own.shape[1] / per_line
+        parts.append(_picture(own, 0, line * (LINE_HIGH + LINE_APART), wide, LINE_HIGH))
     if at >= 0:
         lies_in, place = divmod(min(at, 0.9999) * places, per_line)
         x, y = place * LINE_LONG / per_line, lies_in * (LINE_HIGH + LINE_APART)
@@ -94,24 +102,13 @@ def strip_svg(colours: list[list[str]], shares: list[float], at: float, title: s
     )
 
 
-def _runs(colours: list[str], top: float, step: float, high: float) -> list[str]:
-    """Return a row of colours, those alike beside each other as one."""
-    found, begin = [], 0
-    for place in range(1, len(colours) + 1):
-        if place == len(colours) or colours[place] != colours[begin]:
-            wide = (place - begin) * step
-            found.append(
-                tag(
-                    "rect",
-                    x=begin * step,
-                    y=top,
-                    width=f"{wide + 0.4:.2f}",
-                    height=f"{high + 0.3:.2f}",
-                    fill=colours[begin],
-                )
-            )
-            begin = place
-    return found
+def _picture(colours: NDArray[np.uint8], x: float, y: float, wide: float, high: float) -> str:
+    """Return points of colour, shape (rows, points, 3), as a picture of a size."""
+    packed = BytesIO()
+    Image.fromarray(np.ascontiguousarray(colours)).quantize(SHADES).save(packed, "PNG", compress_level=4)
+    href = f"data:image/png;base64,{b64encode(packed.getvalue()).decode()}"
+    own = {"href": href, "preserveAspectRatio": "none", "class_": "stitches"}
+    return tag("image", x=x, y=y, width=wide, height=high, **own)
 
 
 def skein_svg(colours: list[str], title: str) -> str:
@@ -140,40 +137,36 @@ def skein_svg(colours: list[str], title: str) -> str:
     )
 
 
-def cloth_svg(colours: list[list[tuple[str, str]]], wide: float, high: float, woven: bool, title: str) -> str:
+def cloth_svg(colours: NDArray[np.uint8], wide: float, high: float, woven: bool, title: str) -> str:
     """Return a piece of cloth, its stitches or crossings at their places, the first row at the foot.
 
     Args:
-        colours: of both legs of every stitch, by row.
+        colours: sRGB of both legs of every stitch, shape (rows, stitches, 2, 3).
         wide: a stitch [mm].
         high: a row [mm].
         woven: whether it is woven; else knit.
         title: what it shows, in words.
     """
-    rows, stitches = len(colours), len(colours[0])
+    rows, stitches = colours.shape[:2]
     across, up = 10.0, 10.0 * high / wide
-    parts = []
-    for number, row in enumerate(reversed(colours)):
-        legs = [leg for stitch in row for leg in stitch]
-        parts += _runs(legs, number * up, across / 2, up)
+    long, tall = stitches * across, rows * up
+    patch = _picture(colours[::-1].reshape(rows, 2 * stitches, 3), 0, 0, long, tall)
+    half = across / 2
     mark = (
-        tag(
-            "path",
-            d=f"M0 0h{across / 2}v{up / 2}h-{across / 2}zM{across / 2} {up / 2}h{across / 2}v{up / 2}h-{across / 2}z",
-        )
+        tag("path", d=f"M0 0h{half}v{up / 2}h-{half}zM{half} {up / 2}h{half}v{up / 2}h-{half}z")
         if woven
-        else tag("path", d=f"M0 {up * 0.05:.2f}L{across / 2} {up * 0.85:.2f}L{across} {up * 0.05:.2f}")
-        + tag("path", d=f"M{across / 2} 0V{up}M0 0V{up}", class_="wale")
+        else tag("path", d=f"M0 {up * 0.05:.2f}L{half} {up * 0.85:.2f}L{across} {up * 0.05:.2f}")
+        + tag("path", d=f"M{half} 0V{up}M0 0V{up}", class_="wale")
     )
-    size = {"width": across, "height": up}
+    own = {"width": across, "height": up}
     pattern = tag(
-        "pattern", mark, id="stitch", patternUnits="userSpaceOnUse", class_="woven" if woven else "looped", **size
+        "pattern", mark, id="stitch", patternUnits="userSpaceOnUse", class_="woven" if woven else "looped", **own
     )
-    over = tag("rect", width=stitches * across, height=rows * up, fill="url(#stitch)")
+    over = tag("rect", width=long, height=tall, fill="url(#stitch)")
     return tag(
         "svg",
-        words("title", title) + tag("defs", pattern) + group(parts, shape_rendering="crispEdges") + over,
-        viewBox=f"0 0 {stitches * across:.0f} {rows * up:.1f}",
+        words("title", title) + tag("defs", pattern) + patch + over,
+        viewBox=f"0 0 {long:.0f} {tall:.1f}",
         role="img",
         class_="cloth",
     )

@@ -23,6 +23,7 @@ MOST_PARTS, MOST_STITCHES, MOST_SEED = 60, 600, 999_999
 COLOURING_FIELDS: dict[str, str] = {
     "cloth": "round",
     "stitches": "44",
+    "rows": "66",
     "distance": "arm",
     "eyes": "own",
     "at": "",
@@ -48,6 +49,7 @@ class Colouring:
     cloth: Cloth
     stitches: int
     """In a row, or ends of warp."""
+    rows: int
     distance: Distance
     eyes: Eyes
     at: float | None
@@ -72,6 +74,7 @@ def read_colouring(typed: Mapping[str, str], strands: int, settings: Settings) -
         tuple(each if each.way in get_args(Way) else Prepared() for each in prepared),
         cast(Cloth, form.one_of("cloth", get_args(Cloth))),
         form.read("stitches", lambda text, field: _whole(text, field, 4, MOST_STITCHES)) or 44,
+        form.read("rows", lambda text, field: _whole(text, field, 4, MOST_STITCHES)) or 66,
         cast(Distance, form.one_of("distance", get_args(Distance))),
         cast(Eyes, form.one_of("eyes", get_args(Eyes))),
         form.read("at", lambda text, field: read_length(text, settings.long_unit, field)),

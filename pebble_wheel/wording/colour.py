@@ -6,7 +6,7 @@ from pebble_wheel.mechanics.colour.fabric import Told
 from pebble_wheel.mechanics.colour.seen import MUDDY, POLED
 from pebble_wheel.mechanics.strand.structure import CHAIN_LEGS
 from pebble_wheel.notation.colour import Eyes
-from pebble_wheel.notation.colouring import Cloth, Distance, Prepared, Way
+from pebble_wheel.notation.colouring import Cloth, Colouring, Distance, Prepared, Way
 from pebble_wheel.notation.lot import Edges, Order
 from pebble_wheel.wording.display import Display
 from pebble_wheel.workshop.colour import Figures
@@ -61,6 +61,22 @@ def split_words(way: Prepared, grams: str, runs: str) -> str:
             return f"{grams}, in {way.parts} pieces; a colour runs {runs}"
         case "whole" | "other-end" | "by-colour":
             return f"{grams}; a colour runs {runs}"
+
+
+def prepared_words(colouring: Colouring) -> str:
+    """Return how the fibre of each strand is prepared for its colours; empty where all of it is spun as it is."""
+    said = []
+    for place, each in enumerate(colouring.strands, 1):
+        match each.way:
+            case "strips" | "broken":
+                said.append(
+                    f"strand {place} in {each.parts} {'strips' if each.way == 'strips' else 'pieces, shuffled'}"
+                )
+            case "other-end" | "by-colour":
+                said.append(f"strand {place} {WAY_WORDS[each.way]}")
+            case "whole":
+                continue
+    return f"For its colours: {', '.join(said)}." if said else ""
 
 
 def runs_words(figures: Figures, colours: tuple[str, ...], display: Display) -> str:

@@ -6,6 +6,7 @@ from functools import cached_property
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from pebble_wheel.mechanics.arrays import FloatArray, IntArray
 from pebble_wheel.mechanics.colour import bands, fabric, oklab, seen
@@ -42,7 +43,7 @@ PIECES = 6
 BLENDED = 0.7
 """Share of a band over which colours run into each other where they are blended (assumed)."""
 
-FINEST, FEWEST, MOST = 10.0, 1500, 24_000
+FINEST, FEWEST, MOST = 10.0, 1500, 16_000
 """mm of yarn between two places that are looked at, and how few and how many places there are."""
 
 MOST_BANDS = 4000
@@ -54,8 +55,9 @@ USUAL_METRES = 60.0
 FAR, LONGEST = 1e7, 5e6
 """mm of yarn over which its consumption is read, and how much of it is painted at the most."""
 
-JUST_SEEN, MORE = 0.02, 20
-"""Difference in OKLab of neighbours from which on a colour changes, and places that are compared before that."""
+JUST_SEEN, MORE, COMPARED = 0.02, 20, 300
+"""Difference in OKLab of neighbours from which on a colour changes, places that are compared before that, and how many
+are compared at the most."""
 
 DRIFT = 0.03
 """By which strands meant alike are spun unlike, on the whole (assumed)."""
@@ -85,8 +87,13 @@ def _components(colour: str) -> list[float]:
 
 def hexes(labs: FloatArray) -> list[str]:
     """Return OKLab colours, of shape (n, 3), as pages write them."""
-    told = np.rint(255 * oklab.srgb(labs)).astype(np.uint8).tobytes().hex()
+    told = bytes_of(labs).tobytes().hex()
     return [f"#{told[place : place + 6]}" for place in range(0, len(told), 6)]
+
+
+def bytes_of(labs: FloatArray) -> NDArray[np.uint8]:
+    """Return OKLab colours as pictures hold them, of the same shape."""
+    return np.rint(255 * oklab.srgb(labs)).astype(np.uint8)
 
 
 @dataclass(frozen=True)
@@ -308,8 +315,8 @@ def figures_of(painted: Painted) -> Figures:
 class Fabric:
     """A piece of cloth of a painted yarn."""
 
-    colours: FloatArray
-    """OKLab of both legs of every stitch, or of every crossing twice; shape (rows, stitches, 2, 3)."""
+    colours: NDArray[np.uint8]
+    """sRGB of both legs of every stitch, or of both halves of every crossing; shape (rows, stitches, 2, 3)."""
     told: fabric.Told
     in_a_row: float
     """Yarn [mm]."""
@@ -348,7 +355,7 @@ def weave_of(painted: Painted, ends: int, picks: int, between: float, begins: fl
     in_a_pick = ends * between * fabric.WOVEN_IN
     picks = max(min(picks, int((painted.x[-1] - begins) / in_a_pick)), 1)
     at = fabric.woven(picks, ends, between, begins)
-    warp = _mix_at(painted, np.linspace(0, painted.x[-1], ends))
+    warp = bytes_of(_mix_at(painted, np.linspace(0, painted.x[-1], ends)))
     legs = _legs(painted, at, distance)
     cloth = np.stack([fabric.plain_weave(warp, legs[:, :, leg]) for leg in (0, 1)], axis=2)
     return Fabric(cloth, fabric.told_of(_mix_at(painted, at)), in_a_pick, between, between)
@@ -362,9 +369,9 @@ def _mix_at(painted: Painted, at: FloatArray) -> FloatArray:
     return np.asarray(painted.mix[_places(painted, at)])
 
 
-def _legs(painted: Painted, at: FloatArray, distance: Distance) -> FloatArray:
+def _legs(painted: Painted, at: FloatArray, distance: Distance) -> NDArray[np.uint8]:
     """Return what the legs of stitches show: one strand each, as far as the eye tells them apart."""
-    colours, places = painted.seen(distance), _places(painted, at)
+    colours, places = bytes_of(painted.seen(distance)), _places(painted, at)
     strands = len(colours)
     first = (np.arange(places.size).reshape(places.shape) * 2) % strands
     return np.stack([colours[first, places], colours[(first + 1) % strands, places]], axis=2)
@@ -378,7 +385,9 @@ def next_begins(painted: Painted) -> float:
     changes = np.flatnonzero(oklab.difference(painted.mix[1:], painted.mix[:-1]) > JUST_SEEN)
     back = painted.x.size - int(changes[-1]) if changes.size else 0
     window = min(back + MORE, painted.x.size // 3)
-    return float(painted.x[seen.begin_next(painted.mix, painted.mix, window)])
+    every = max(window // COMPARED, 1)
+    thinned = painted.mix[::-1][::every][::-1]
+    return float(painted.x[::-1][::every][::-1][seen.begin_next(thinned, thinned, window // every)])
 
 
 def kept_of(made: Made, model: NodeModel, told: Bands, colours: int) -> float:

@@ -1,6 +1,8 @@
 """The colour screen over HTTP: preparations show at once, are kept with the plan, and survive its keeping."""
 
+import base64
 import re
+import struct
 
 import pytest
 
@@ -95,3 +97,20 @@ def test_a_braid_is_drawn_as_it_is_typed(http):
     assert faulty.status_code == 422 and "a length for each of the 2 colours" in faulty.text
     for wrong in ({"edges": "torn"}, {"order": "none"}, {"seed": "1.5"}, {"lengths": "0 1"}):
         assert http.post("/fibre", data={**LOT, "colours": "teal gold", **wrong}).status_code == 422
+
+
+def test_the_plan_says_how_fibre_is_prepared(http, place):
+    of_lot(http, place)
+    http.post(place, data={"way-1": "strips", "parts-1": "3", "way-2": "broken", "parts-2": "20"})
+    plan = http.get(place.replace("/colour", "/plan")).text
+    assert "For its colours: strand 2 in 3 strips, strand 3 in 20 pieces, shuffled." in plan
+    answer = http.post(f"{place.replace('/colour', '/plan')}/follow", data={"grams-1": "50 g"})
+    assert "strand 2 in 3 strips" in answer.text
+
+
+def test_three_hundred_by_three_hundred_stitches_are_drawn(http, place):
+    of_lot(http, place, grams="900 g")
+    answer = http.post(f"{place}/follow", data={"stitches": "300", "rows": "300", "way-1": "strips", "parts-1": "30"})
+    pictures = [base64.b64decode(each) for each in re.findall(r"data:image/png;base64,([^\"]+)", answer.text)]
+    assert (600, 300) in [struct.unpack(">II", each[16:24]) for each in pictures] and len(answer.content) < 700_000
+    assert http.post(f"{place}/follow", data={"rows": "900"}).status_code == 422

@@ -1,11 +1,14 @@
 """Where the yarn of a skein comes to lie in cloth: knit flat, knit round, woven; and whether it stripes or pools."""
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 
 from pebble_wheel.mechanics.arrays import FloatArray
+
+Kind = TypeVar("Kind", bound=np.generic)
 
 Pattern = Literal["even", "stripes", "pools", "mottled"]
 
@@ -47,11 +50,11 @@ def woven(picks: int, ends: int, between: float, begins: float = 0.0) -> FloatAr
     return knitted(picks, ends, between * WOVEN_IN, begins, flat=True)
 
 
-def plain_weave(warp: FloatArray, weft: FloatArray) -> FloatArray:
+def plain_weave(warp: NDArray[Kind], weft: NDArray[Kind]) -> NDArray[Kind]:
     """Return what shows of a plain weave, of shape (picks, ends, 3): warp and weft by turns.
 
     Args:
-        warp: OKLab of each end, shape (ends, 3).
+        warp: colour of each end, in any space, shape (ends, 3).
         weft: of each crossing, shape (picks, ends, 3).
     """
     picks, ends = weft.shape[:2]

@@ -33,6 +33,7 @@ class Worked:
     days: Days
     reading: Reading
     names: dict[str, str]
+    typed: Mapping[str, str]
 
 
 def typed_for(design: Design, typed: Mapping[str, str], lots: Sequence[Lot]) -> dict[str, str]:
@@ -61,7 +62,7 @@ def worked_out(
     reckoned = reckon_plan(plan, needs, fibres, _wanted(plan, reading), desk.tools.bobbins)
     tasks = tasks_of(plan, reading, design, reckoned, desk.tools)
     names = {each.path: level_words(each) for each in reading.levels}
-    return Worked(plan, faults, needs, fibres, reckoned, days_of(plan, tasks, today, done), reading, names)
+    return Worked(plan, faults, needs, fibres, reckoned, days_of(plan, tasks, today, done), reading, names, typed)
 
 
 def _fibre(planned: PlannedLot, known: Mapping[str, Lot], needs: Needs) -> Fibre:

@@ -12,6 +12,7 @@ from pebble_wheel.mechanics.colour import bands, fabric, oklab, seen, showing
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.reading.reading import levels_of
 from pebble_wheel.mechanics.rest.balance import resolve_made
+from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.structure import (
     Bought,
     Chain,
@@ -285,3 +286,44 @@ def test_the_next_skein_goes_on_where_the_first_ended():
     first, other = along[:1500], along[900:]
     assert seen.begin_next(first, other, 100) == 600
     assert seen.begin_next(first, other[:150], 100) == 0
+
+
+@given(st.lists(st.floats(1, 30), min_size=2, max_size=6), st.integers(1, 9))
+def test_as_much_of_every_colour_lies_in_the_yarn_as_went_in(lengths, number):
+    """To a thousandth of the strand, along a single, strand by strand of a ply, and leg by leg of a chain."""
+    told = bands.strips(bands.in_turn(len(lengths), np.array(lengths)), number).of(1.0)
+    for node, legs in ((SINGLE, 1), (THREE, 1), (CHAIN, 3)):
+        far = showing.showing(resolve_made(node, Rod()), np.array([0.0, 1e7]))[0].at
+        reach = 1e7 * 1.2e6 / float(far[1] - far[0])
+        x = (np.arange(40_000) + 0.5) / 40_000 * reach
+        shows = showing.showing(resolve_made(node, Rod()), x)
+        numbers = np.stack([bands.colour_at(told.of(1.2e6), each.at) for each in shows])
+        for colour, length in enumerate(lengths):
+            own = numbers == colour
+            share = own.mean() if legs == 3 else own[0].mean()
+            assert share == pytest.approx(length / sum(lengths), abs=1e-3)
+
+
+def test_two_strands_and_a_chain_worked_by_hand():
+    """Bands of 3 and 1 along one strand, 1 and 3 along the other: alike over the first and the last quarter.
+
+    Of a chain with loops of 100 mm: at 30 mm into the second link legs lie at 330, 470 and 530 mm of its strand.
+    """
+    one, other = (
+        bands.colour_at(bands.in_turn(2, np.array(each)), np.arange(0.05, 4, 0.1)) for each in ([3.0, 1.0], [1.0, 3.0])
+    )
+    runs = seen.solid_runs(np.stack([one, other]), 0.1)
+    assert (
+        runs.colours.tolist() == [0, 1]
+        and runs.lengths == pytest.approx([1.0, 1.0])
+        and runs.starts[1] == pytest.approx(3.0)
+    )
+    legs = kinds.legs_at(np.array([130.0]), 100.0)
+    assert [float(each[0]) for each in legs] == [330.0, 470.0, 530.0]
+
+
+@given(colours, colours)
+def test_mixes_are_those_that_a_library_interpolates(one, other):
+    told = Color.interpolate([Color("srgb", each.tolist()) for each in (one, other)], space="oklab")(0.5)
+    mixed = seen.mixed(np.stack([oklab.oklab(one)[None], oklab.oklab(other)[None]]), np.ones(2))[0]
+    assert mixed == pytest.approx(np.array(told.convert("oklab").coords()), abs=2e-4)

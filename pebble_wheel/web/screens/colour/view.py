@@ -7,6 +7,7 @@ from typing import cast, get_args
 
 import numpy as np
 from markupsafe import Markup
+from numpy.typing import NDArray
 
 from pebble_wheel.drawing.colour import ARCS, ROUNDS, braid_svg, cloth_svg, skein_svg, strip_svg
 from pebble_wheel.drawing.dress import dress_of
@@ -60,6 +61,7 @@ from pebble_wheel.workshop.colour import (
     Painted,
     bands_of_lot,
     beside_design,
+    bytes_of,
     carried_beside,
     colours_of_lot,
     figures_of,
@@ -71,8 +73,8 @@ from pebble_wheel.workshop.colour import (
     weave_of,
 )
 
-ROWS, STRIP_PLACES = 66, 1200
-"""Rows of cloth that are shown at the most, and places of the yarn along its strip."""
+STRIP_PLACES = 1200
+"""Places of the yarn along its strip."""
 
 USUALLY_BESIDE: tuple[Beside, ...] = ("chain", "ply-3", "ply-2", "fractal")
 MOST_BESIDE = 4
@@ -86,6 +88,8 @@ class Braid:
 
     words: str
     picture: Markup
+    amounts: list["Amount"]
+    """Grams of each colour."""
 
 
 @dataclass(frozen=True)
@@ -240,7 +244,12 @@ def _braids(found: Coloured, desk: Desk) -> list[Braid]:
         colours = [own[each] for each in told.colours]
         ends = told.ends / told.whole
         words = braid_words(lot.name, grams_words(fibre.grams, desk.display) if lot.grams or fibre.grams else "")
-        braids.append(Braid(words, Markup(braid_svg(ends, colours, told.blended, f"{place}", words))))
+        grams = bands.by_colour(told).of(fibre.grams)
+        amounts = [
+            Amount(own[number], grams_words(float(each), desk.display))
+            for number, each in zip(grams.colours, grams.lengths, strict=True)
+        ]
+        braids.append(Braid(words, Markup(braid_svg(ends, colours, told.blended, f"{place}", words)), amounts))
     return braids
 
 
@@ -254,7 +263,7 @@ def _strands(
         run = float(np.median(each.told.lengths)) / 1000
         grams = grams_words(each.grams, desk.display) if each.grams else "–"
         along = np.linspace(0, each.told.whole, STRIP_PLACES // 3)
-        colours = [found.painted.palette.colours[number] for number in bands.colour_at(each.told, along)]
+        colours = bytes_of(bands.lab_at(each.told, found.painted.palette.labs, along))[None]
         name = names.get(each.strand.path, "")
         rows.append(
             StrandRow(
@@ -268,21 +277,20 @@ def _strands(
                 how.way in ("strips", "broken"),
                 how.way == "broken",
                 split_words(how, grams, desk.display.metres(run)),
-                Markup(strip_svg([colours], [1.0], -1, f"{place + 1}", lines=1)),
+                Markup(strip_svg(colours, np.ones(1), -1, f"{place + 1}", lines=1)),
             )
         )
     return rows
 
 
-def _thinned(labs: FloatArray, places: int) -> list[list[str]]:
+def _thinned(labs: FloatArray, places: int) -> NDArray[np.uint8]:
     """Return colours along the yarn of every strand that shows, at so many places."""
-    at = np.linspace(0, labs.shape[1] - 1, places).round().astype(int)
-    return [hexes(each[at]) for each in labs]
+    return bytes_of(labs[:, np.linspace(0, labs.shape[1] - 1, places).round().astype(int)])
 
 
 def _strip(painted: Painted, colouring: Colouring, at: float) -> str:
     colours = _thinned(painted.seen(colouring.distance), STRIP_PLACES)
-    return strip_svg(colours, painted.shares.tolist(), at / max(float(painted.x[-1]), 1.0), STRIP)
+    return strip_svg(colours, painted.shares, at / max(float(painted.x[-1]), 1.0), STRIP)
 
 
 def _close(found: Coloured, worked: Worked, at: float, painted: bool) -> Markup:
@@ -306,16 +314,17 @@ def _cloth(painted: Painted, colouring: Colouring, worked: Worked, at: float) ->
     """Return cloth round the place that is seen close."""
     if colouring.cloth == "weave":
         between = 100 / float(sett(worked.reading.diameter_finished.p50, PLAIN))
-        begins = max(at - ROWS * colouring.stitches * between / 2, 0.0)
-        return weave_of(painted, colouring.stitches, ROWS, between, begins, colouring.distance)
+        begins = max(at - colouring.rows * colouring.stitches * between / 2, 0.0)
+        return weave_of(painted, colouring.stitches, colouring.rows, between, begins, colouring.distance)
     knit = swatches_of(worked.reading)[1]
-    begins = max(at - ROWS * colouring.stitches * knit.length / 2, 0.0)
-    return knit_of(painted, knit, colouring.stitches, ROWS, begins, colouring.cloth == "flat", colouring.distance)
+    begins = max(at - colouring.rows * colouring.stitches * knit.length / 2, 0.0)
+    return knit_of(
+        painted, knit, colouring.stitches, colouring.rows, begins, colouring.cloth == "flat", colouring.distance
+    )
 
 
 def _cloth_picture(cloth: Fabric, colouring: Colouring) -> Markup:
-    rows = [list(zip(hexes(row[:, 0]), hexes(row[:, 1]), strict=True)) for row in cloth.colours]
-    return Markup(cloth_svg(rows, cloth.wide, cloth.high, colouring.cloth == "weave", CLOTH_TITLE))
+    return Markup(cloth_svg(cloth.colours, cloth.wide, cloth.high, colouring.cloth == "weave", CLOTH_TITLE))
 
 
 def _told(found: Coloured, figures: Figures, colouring: Colouring, worked: Worked, desk: Desk) -> list[str]:
@@ -389,7 +398,7 @@ def _made_otherwise(
             contrast_words(figures),
         ]
         colours = _thinned(other.seen(colouring.distance), STRIP_PLACES // 2)
-        picture = Markup(strip_svg(colours, other.shares.tolist(), -1, BESIDE_WORDS[kind], lines=2))
+        picture = Markup(strip_svg(colours, other.shares, -1, BESIDE_WORDS[kind], lines=2))
         rows.append(BesideRow(kind, BESIDE_WORDS[kind], picture, lines))
     return rows
 

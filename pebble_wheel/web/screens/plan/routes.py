@@ -35,8 +35,9 @@ def show(request: Request, connection: Database, desk: AtDesk, number: Number, k
 @router.post("/follow")
 def follow(request: Request, connection: Database, desk: AtDesk, number: Number, sent: Sent) -> Response:
     """Show what comes of the plan as it is typed: parts of the page for htmx, else the whole page."""
-    done = ticked(planned_of(connection, number))
-    return _page(request, connection, desk, number, _fields(texts(sent)), done, changed=True)
+    before = planned_of(connection, number)
+    typed = _with_colours(_fields(texts(sent)), before)
+    return _page(request, connection, desk, number, typed, ticked(before), changed=True)
 
 
 @router.post("")

@@ -11,13 +11,16 @@ from pebble_wheel.drawing.flow import Box, flow_svg
 from pebble_wheel.drawing.yarn import thickness
 from pebble_wheel.mechanics.finish.hung import per_strand
 from pebble_wheel.mechanics.making.splitting import skein_metres
+from pebble_wheel.notation.colouring import read_colouring
 from pebble_wheel.notation.design import Design
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.plan import LOTS, ON, PLAN_FIELDS, YARN_WEIGHS, Plan, share_field, weight_field
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.choices import Choice, choices_of
+from pebble_wheel.web.shared.coloured import spun_in
 from pebble_wheel.web.shared.planned import Worked, worked_out
 from pebble_wheel.web.shared.thread import Thread
+from pebble_wheel.wording.colour import prepared_words
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.examples import Like, like
 from pebble_wheel.wording.hands import behind_words
@@ -132,6 +135,8 @@ class PlanParts:
     skein: str
     label: Label
     behind: str
+    prepared: str
+    """How fibre is prepared for its colours; empty where it is as it is."""
     accent: str
 
 
@@ -170,6 +175,7 @@ def parts_of(worked: Worked, done: Mapping[str, datetime], design: Design, desk:
     display, reckoned, reading = desk.display, worked.reckoned, worked.reading
     tools = desk.tools
     lots = [each.name for each in worked.fibres]
+    colouring, _ = read_colouring(worked.typed, len(spun_in(design)), desk.settings)
     strands = [
         strand_words(each, list(zip(lots, reckoned.parts[:, place].tolist(), strict=True)), display)
         for place, each in enumerate(reckoned.strands)
@@ -191,6 +197,7 @@ def parts_of(worked: Worked, done: Mapping[str, datetime], design: Design, desk:
         _skein(worked.plan, display),
         _label(worked, design.name, today, display),
         behind_words(reading.constants, reading.node),
+        prepared_words(colouring),
         _accent(worked, design, desk),
     )
 

@@ -8,7 +8,7 @@ const waiting = []; // lines not answered for yet
 const own = tapper();
 const TREADLE = 0.5; // seconds that one takes, at the least
 let turns = 0;
-let believed = "";
+let believed = stand.dataset.believed;
 let sending = false;
 let paused = document.getElementById("pause")?.getAttribute("aria-pressed") === "true";
 
