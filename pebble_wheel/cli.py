@@ -44,9 +44,11 @@ def evaluate(
     units: Annotated[str, typer.Option(help=f"that figures are printed in: {', '.join(UNIT_SETS)}")] = "metric",
 ) -> None:
     """Print the reading of a design."""
-    from pebble_wheel.wording.answer import answer_of, answer_words
+    from pebble_wheel.notation.aim import USUAL
+    from pebble_wheel.wording.answer import answer_of, answer_words, with_sections
     from pebble_wheel.wording.display import Display
     from pebble_wheel.workshop.evaluator import Evaluator
+    from pebble_wheel.workshop.sequence import read_along
 
     if units not in UNIT_SETS:
         _fail(f"--units takes {', '.join(UNIT_SETS)}")
@@ -61,7 +63,10 @@ def evaluate(
             finish = FinishModel(wash=wash, drying=drying)
             said = read_designation(design, fibre, cast(Prep, prep), finish=finish)
             read, stated = said.design, said.resultant_tex
-        answer = answer_of(read, Evaluator().read(read, display.settings), display)
+        evaluator = Evaluator()
+        answer = answer_of(read, evaluator.read(read, display.settings), display)
+        if read.sections:
+            answer = with_sections(answer, read_along(read, evaluator, display.settings, USUAL))
     typer.echo(answer.model_dump_json(indent=1) if as_json else answer_words(read, answer, stated, display))
 
 

@@ -1,4 +1,4 @@
-"""The design file, version 1: strict reading with the place of every fault, and writing.
+"""The design file, versions 1 and 2, which may change along its length: strict, with the place of every fault.
 
 The models mirror the file; :func:`structure_of` turns them into the tree the mechanics work on.
 """
@@ -8,7 +8,16 @@ import unicodedata
 from collections.abc import Iterator
 from typing import Annotated, Any, Literal, NoReturn
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    ConfigDict,
+    Discriminator,
+    Field,
+    Tag,
+    ValidationError,
+    model_validator,
+)
 
 from pebble_wheel.mechanics.fibre.packing import Draw, Prep, usual_draw
 from pebble_wheel.mechanics.fibre.table import FIBRES, MEDIUM, Family, Fibre
@@ -218,13 +227,51 @@ class FinishModel(_Strict):
     """Of the skein that it hangs in."""
 
 
+Join = Literal["on", "new"]
+"""How a section begins: strands run on from the one before, or are joined anew."""
+
+MOST_SECTIONS, MOST_REPEATS = 24, 10_000
+
+
+class SectionModel(_Strict):
+    """A piece of a yarn that changes along its length."""
+
+    length_mm: Annotated[float, Field(ge=1, le=1e7)]
+    yarn: NodeModel | None = None
+    """What it is there; the yarn of the design where that is left out."""
+    join: Join = "on"
+
+
+class RepeatModel(_Strict):
+    """Sections that come again and again."""
+
+    repeat: Annotated[int, Field(ge=1, le=MOST_REPEATS)]
+    of: Annotated[list[SectionModel], Field(min_length=1, max_length=MOST_SECTIONS)]
+
+
+def _kind_of_piece(value: Any) -> str:
+    own = value.get("of") if isinstance(value, dict) else getattr(value, "of", None)
+    return PIECES[0] if own is None else PIECES[1]
+
+
+PIECES = ("one section", "several sections")
+"""Tags by which pieces are told apart; no field is called so."""
+
+Piece = Annotated[
+    Annotated[SectionModel, Tag(PIECES[0])] | Annotated[RepeatModel, Tag(PIECES[1])], Discriminator(_kind_of_piece)
+]
+Sections = Annotated[list[Piece], Field(min_length=1, max_length=MOST_SECTIONS)]
+
+
 class Design(_Strict):
     """A whole design file."""
 
     format: Literal["pebble-wheel-design"]
-    version: Literal[1]
+    version: Literal[1, 2]
     name: Annotated[str, Field(min_length=1, max_length=120), AfterValidator(_printable)] = "Untitled"
     yarn: NodeModel
+    sections: Sections | None = None
+    """Of one that changes along its length, from its beginning; in version 2."""
     finish: FinishModel = FinishModel()
 
 
@@ -274,22 +321,40 @@ def check_design(value: Any) -> Design:
         InputError: with every fault and its place.
     """
     depth = _depth(value)
-    if depth > 4 * MOST_DEPTH + 8:  # each level of the yarn is an object, a list and its twist
+    if depth > 4 * MOST_DEPTH + 12:  # each level of the yarn is an object, a list and its twist
         _refuse("yarn", f"the structure is deeper than {MOST_DEPTH} levels")
     try:
         design = Design.model_validate(value)
     except ValidationError as error:
         raise InputError(*_faults(error)) from None
-    faults = list(_structure_faults(design.yarn, WHOLE, 1))
-    if ends_of(design.yarn) > MOST_STRANDS:
-        faults.append(Fault("yarn", f"{ends_of(design.yarn)} strands in all; at most {MOST_STRANDS} are allowed"))
+    faults = list(_yarn_faults(design.yarn, WHOLE))
+    if design.sections is not None and design.version == 1:
+        faults.append(Fault("sections", "a yarn that changes along its length is of version 2"))
+    for place, section in sections_in(design):
+        faults += _yarn_faults(section.yarn, Address(f"{place}.yarn")) if section.yarn else ()
     if faults:
         raise InputError(*faults)
     return design
 
 
+def _yarn_faults(yarn: NodeModel, path: Address) -> Iterator[Fault]:
+    yield from _structure_faults(yarn, path, 1)
+    if ends_of(yarn) > MOST_STRANDS:
+        yield Fault(path, f"{ends_of(yarn)} strands in all; at most {MOST_STRANDS} are allowed")
+
+
+def sections_in(design: Design) -> Iterator[tuple[str, SectionModel]]:
+    """Yield the sections of a design once each, with their places in the file."""
+    for number, piece in enumerate(design.sections or ()):
+        match piece:
+            case SectionModel():
+                yield f"sections[{number}]", piece
+            case RepeatModel():
+                yield from ((f"sections[{number}].of[{place}]", each) for place, each in enumerate(piece.of))
+
+
 def new_design(name: str, yarn: dict[str, Any], finish: FinishModel | None = None) -> Design:
-    """Return a checked design of the current version; the yarn as in a file.
+    """Return a checked design of one structure all along; the yarn as in a file.
 
     Raises:
         InputError: with every fault and its place.
@@ -303,10 +368,20 @@ def write_design(design: Design) -> str:
     """Return the design as JSON text; reading it gives the same design."""
     value = design.model_dump(mode="json", exclude_none=True)
     _drop_single_counts(value["yarn"])
+    for section in _written_sections(value.get("sections", [])):
+        if "yarn" in section:
+            _drop_single_counts(section["yarn"])
+        if section["join"] == "on":
+            del section["join"]
     for field, usual in (("mill_ironed", False), ("blocking", "none"), ("again", False), ("warm", False)):
         if value["finish"][field] == usual:
             del value["finish"][field]
     return json.dumps(value, ensure_ascii=False, indent=1) + "\n"
+
+
+def _written_sections(pieces: list[dict[str, Any]]) -> Iterator[dict[str, Any]]:
+    for piece in pieces:
+        yield from piece.get("of", [piece])
 
 
 def structure_of(model: NodeModel) -> Node:
@@ -499,7 +574,7 @@ def _place(location: tuple[int | str, ...]) -> str:
     for part in location:
         if isinstance(part, int):
             place += f"[{part}]"
-        elif part not in (*KINDS, "str", "FibreModel"):  # the tags of unions, not fields
+        elif part not in (*KINDS, *PIECES, "str", "FibreModel"):  # the tags of unions, not fields
             place += f".{part}" if place else part
     return place
 

@@ -4,7 +4,7 @@ import sqlite3
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from pebble_wheel.notation.design import Design, read_design, write_design
+from pebble_wheel.notation.design import Design, Sections, read_design, write_design
 from pebble_wheel.notation.draft import read_draft, write_draft
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.store.database import now, transaction
@@ -96,9 +96,9 @@ def keep(
         NotKeptError: where it is not on the shelf.
         ChangedMeanwhileError: where it has another mark than when it was opened, and would lose what was changed.
     """
-    values = _values(design, typed)
     with transaction(connection):
         row = _row(connection, number)
+        values = _values(design if typed == AS_A_FILE else _along_its_length(design, row), typed)
         if opened is not None and opened != row["mark"] and row["body"] != values["body"]:
             raise ChangedMeanwhileError(_kept(sound("design", row)))
         if (row["body"], row["typed"]) == (values["body"], typed):
@@ -250,6 +250,35 @@ def _readable(rows: sqlite3.Cursor) -> Iterator[Version]:
         except DamagedError:
             continue
         yield Version(kept.id, kept.design, kept.typed, kept.changed_at)
+
+
+def _along_its_length(design: Design, row: sqlite3.Row) -> Design:
+    """Return a design as it was typed with the sections that it has: those are typed on a page of their own."""
+    try:
+        sections = read_design(row["body"].encode()).sections
+    except (InputError, UnicodeEncodeError):
+        return design
+    return design.model_copy(update={"version": 2, "sections": sections}) if sections else design
+
+
+def change_along(connection: sqlite3.Connection, number: int, sections: Sections | None) -> None:
+    """Change how a design changes along its length; what was typed of its yarn stays.
+
+    Raises:
+        NotKeptError: where it is not on the shelf.
+        InputError: where the sections cannot be.
+    """
+    kept = find(connection, number)
+    told = kept.design.model_copy(update={"version": 2 if sections else 1, "sections": sections})
+    design = read_design(write_design(told).encode())
+    values = _values(design, kept.typed)
+    with transaction(connection):
+        row = _row(connection, number)
+        if row["body"] == values["body"]:
+            return
+        before = {name: row[name] for name in ("name", "body", "typed", "changed_at")}
+        insert(connection, "version", {"design": number, **before})
+        change(connection, "design", number, {**values, "changed_at": now()})
 
 
 def _values(design: Design, typed: str) -> dict[str, Value]:

@@ -5,11 +5,14 @@ import asyncio
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
 
+from pebble_wheel.notation.aim import USUAL
 from pebble_wheel.notation.design import read_design
 from pebble_wheel.notation.faults import InputError
+from pebble_wheel.notation.settings import Settings
 from pebble_wheel.web.shared.base import Evaluating
-from pebble_wheel.wording.answer import Answer, answer_of
+from pebble_wheel.wording.answer import Answer, answer_of, with_sections
 from pebble_wheel.workshop.evaluator import Evaluator
+from pebble_wheel.workshop.sequence import read_along
 
 router = APIRouter(prefix="/api")
 
@@ -28,4 +31,5 @@ async def evaluate(request: Request, evaluator: Evaluating) -> Response:
 
 def _answer(evaluator: Evaluator, data: bytes) -> Answer:
     design = read_design(data)
-    return answer_of(design, evaluator.read(design))
+    answer = answer_of(design, evaluator.read(design))
+    return with_sections(answer, read_along(design, evaluator, Settings(), USUAL)) if design.sections else answer

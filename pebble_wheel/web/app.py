@@ -40,6 +40,7 @@ from pebble_wheel.web.screens.project import routes as project
 from pebble_wheel.web.screens.sample import routes as sample
 from pebble_wheel.web.screens.settings import routes as settings
 from pebble_wheel.web.screens.shelf import routes as shelf
+from pebble_wheel.web.screens.texture import routes as texture
 from pebble_wheel.web.screens.tools import routes as tools
 from pebble_wheel.web.screens.versions import routes as versions
 from pebble_wheel.web.screens.wheel import routes as wheel
@@ -71,6 +72,7 @@ SCREENS = (
     project,
     aim,
     construct,
+    texture,
     sample,
     plan,
     colour,

@@ -12,7 +12,9 @@ from pebble_wheel.notation.design import Design, Direction
 from pebble_wheel.notation.iso1139 import fold_to_single, unsayable
 from pebble_wheel.wording.advice import advice_of
 from pebble_wheel.wording.display import Display
+from pebble_wheel.wording.texture import ISO_CANNOT, member_words
 from pebble_wheel.workshop.lines import designation_of, lines_of
+from pebble_wheel.workshop.sequence import Along
 
 METRIC = Display()
 
@@ -88,6 +90,67 @@ class Answer(BaseModel):
     warnings: list[WarningAnswer]
 
 
+class SectionAnswer(BaseModel):
+    """One section of a yarn that changes along its length."""
+
+    length_mm: float
+    times: int
+    kind: str
+    resultant_tex: float
+    diameter_mm: BeforeAfter
+    wpi: BeforeAfter
+    packed: bool
+    locked: bool
+
+
+class MemberAnswer(BaseModel):
+    """A strand that runs through all sections."""
+
+    name: str
+    metres: float
+    grams: float
+
+
+class AlongAnswer(BaseModel):
+    """A yarn that changes along its length."""
+
+    metres: float
+    grams: float
+    mean_tex: float
+    members: list[MemberAnswer]
+    sections: list[SectionAnswer]
+
+
+class AnswerAlong(Answer):
+    """The whole answer, of such a yarn; what it says besides is of its main structure."""
+
+    along: AlongAnswer
+
+
+def with_sections(answer: Answer, along: Along) -> AnswerAlong:
+    """Return an answer with what its sections come to."""
+    told = AlongAnswer(
+        metres=along.whole.metres,
+        grams=along.whole.grams,
+        mean_tex=along.whole.mean_tex,
+        members=[MemberAnswer(name=member_words(each), metres=each.metres, grams=each.grams) for each in along.members],
+        sections=[
+            SectionAnswer(
+                length_mm=each.section.length_mm,
+                times=each.times,
+                kind=each.design.yarn.kind,
+                resultant_tex=each.reading.resultant_tex,
+                diameter_mm=_before_after(each.reading.diameter_as_plied, each.reading.diameter_finished),
+                wpi=_before_after(each.reading.wpi_as_plied, each.reading.wpi_finished),
+                packed=each.packed,
+                locked=each.locked,
+            )
+            for each in along.parts
+        ],
+    )
+    return AnswerAlong(**dict(answer), along=told)
+
+
 WASH_A_SWATCH = WarningAnswer(
     code="finished-is-a-band",
     text="The finished size is a prediction with a wide band.",
@@ -106,7 +169,7 @@ def answer_of(design: Design, reading: Reading, display: Display = METRIC) -> An
     if WASH[design.finish.wash] > 0:
         warnings.append(WASH_A_SWATCH)
     return Answer(
-        designation=designation_of(design, reading),
+        designation="" if design.sections else designation_of(design, reading),
         resultant_tex=reading.resultant_tex,
         grist_yd_per_lb=reading.grist_yd_per_lb,
         jamming=reading.jamming,
@@ -166,7 +229,7 @@ def answer_words(design: Design, answer: Answer, stated_tex: float | None, displ
     plied, washed, balance = answer.wpi.as_plied, answer.wpi.finished, answer.balance
     lines = [
         f"{design.name}",
-        f"  designation   {answer.designation or unsayable(design.yarn)}",
+        f"  designation   {answer.designation or (ISO_CANNOT if design.sections else unsayable(design.yarn))}",
         f"  size          {display.grist(answer.resultant_tex)}",
     ]
     made = {Address(level.path): level.turns_per_m_as_made for level in answer.levels}
@@ -196,6 +259,19 @@ def answer_words(design: Design, answer: Answer, stated_tex: float | None, displ
             f"  {level.angle_deg:5.1f}°  {level.take_up_percent:5.1f} %  {level.lies_deg:3.0f}°"
             f"  {level.metres_per_metre:6.2f}" + (f"  × {level.count}" if level.count > 1 else "")
         )
+    if isinstance(answer, AnswerAlong):
+        lines += _along_lines(answer.along, display)
     for warning in answer.warnings:
         lines += ["", f"  {warning.text}", f"    why: {warning.why}", f"    do:  {warning.do}"]
     return "\n".join(lines)
+
+
+def _along_lines(along: AlongAnswer, display: Display) -> list[str]:
+    """Return what the sections of a yarn come to, line by line."""
+    whole = f"{display.metres(along.metres)}, {display.grams(along.grams)}, {display.grist(along.mean_tex)}"
+    lines = [f"  all along     {whole}"]
+    for each in along.sections:
+        state = f"{', coils touch' if each.packed else ''}{'' if each.locked else ', slides'}"
+        size = f"{each.wpi.finished.p10:.0f} to {each.wpi.finished.p90:.0f} wraps/inch"
+        lines.append(f"  {each.times:5d} × {display.width(each.length_mm):>9s}  {each.kind}, {size}{state}")
+    return [*lines, *(f"  takes         {display.metres(each.metres)} of {each.name}" for each in along.members)]

@@ -40,10 +40,22 @@ from pebble_wheel.mechanics.strand.structure import (
     turns_of,
 )
 from pebble_wheel.notation.address import Address
-from pebble_wheel.notation.design import CoreSpunModel, Design, SingleModel, new_design, walk
+from pebble_wheel.notation.design import (
+    BoughtModel,
+    ChainModel,
+    CoreSpunModel,
+    Design,
+    NodeModel,
+    PlyModel,
+    SingleModel,
+    WrappedModel,
+    new_design,
+    walk,
+)
 from pebble_wheel.notation.plan import Plan, Way
 from pebble_wheel.workshop.calendar import Dated, Task, scheduled, scheduled_by
 from pebble_wheel.workshop.lines import Line, lines_of
+from pebble_wheel.workshop.sequence import Along, bobbin_key, times_plain
 from pebble_wheel.workshop.tools import Bobbin, Tools
 
 MOST_BOBBINS = 24
@@ -72,6 +84,8 @@ class Strand:
     count: int
     per_metre: float
     """Grams of all of them in a metre of yarn."""
+    times: float = 1.0
+    """How much more of it the yarn takes than where it is as constructed."""
 
 
 @dataclass(frozen=True)
@@ -95,9 +109,16 @@ class Needs:
     """Resultant, as plied."""
 
 
-def needs_of(design: Design, reading: Reading) -> Needs:
-    """Return what is spun for a yarn, and what its last step lays together, as heavy as the spinner's hands make it."""
+def needs_of(design: Design, reading: Reading, along: Along | None = None) -> Needs:
+    """Return what is spun for a yarn, and what its last step lays together, as heavy as the spinner's hands make it.
+
+    Args:
+        design: the yarn.
+        reading: of it as it is constructed.
+        along: how it changes along its length; None where it does not.
+    """
     heavy = _heavier(reading)
+    times = times_plain(along) if along else {}
     lines = lines_of(design, reading)
     totals: dict[Address, int] = {}
     strands: list[Strand] = []
@@ -105,13 +126,26 @@ def needs_of(design: Design, reading: Reading) -> Needs:
     for line in lines:
         many = line.count * totals.get(line.path.above, 1)
         totals[line.path] = totals.get(line.path, 0) + many
-        found = _strand(line, many, reading)
+        more = times.get(_bobbin(line.node), 1.0)
+        found = _strand(line, many, reading, more)
         if found:
             strands.append(found)
         if line.path.depth == 1:
-            own = Laid(line.path, line.level, heavy * line.level.grams_per_100_m / 100)
+            own = Laid(line.path, line.level, heavy * more * line.level.grams_per_100_m / 100)
             bobbins += [own] * line.count
-    return Needs(tuple(_merged(strands)), tuple(bobbins[:MOST_BOBBINS]), heavy * reading.resultant_tex)
+    tex = along.whole.mean_tex if along else reading.resultant_tex
+    return Needs(tuple(_merged(strands)), tuple(bobbins[:MOST_BOBBINS]), heavy * tex)
+
+
+def _bobbin(model: NodeModel) -> str:
+    """Return off which kind of bobbin a strand comes; nothing of what is laid of others."""
+    match model:
+        case SingleModel() | BoughtModel():
+            return bobbin_key(model)
+        case CoreSpunModel():
+            return bobbin_key(model.wrap)
+        case PlyModel() | ChainModel() | WrappedModel():
+            return ""
 
 
 def _times(reading: Reading, group: Group) -> float:
@@ -127,14 +161,14 @@ def _heavier(reading: Reading) -> float:
     return _times(reading, main_group(reading.node))
 
 
-def _strand(line: Line, many: int, reading: Reading) -> Strand | None:
+def _strand(line: Line, many: int, reading: Reading, more: float) -> Strand | None:
     model, level = line.node, line.level
     if isinstance(model, SingleModel) and isinstance(level.node, Single):
-        times = _times(reading, group_of(level.node))
-        return Strand(line.path, model, level, many, times * many * level.grams_per_100_m / 100)
+        times = more * _times(reading, group_of(level.node))
+        return Strand(line.path, model, level, many, times * many * level.grams_per_100_m / 100, more)
     if isinstance(model, CoreSpunModel) and isinstance(level.now, NestState):
         grams = kinds.core_spun(level.now).wrap_grams_per_m * level.metres_per_metre
-        return Strand(line.path.inner("wrap"), model, level, many, many * grams)
+        return Strand(line.path.inner("wrap"), model, level, many, more * many * grams, more)
     return None
 
 
@@ -247,7 +281,7 @@ def reckon_plan(
             each,
             float(has[place]),
             float(metres * takes[place] * (1 + waste[place])),
-            metres * each.level.metres_per_metre,
+            metres * each.level.metres_per_metre * each.times,
             _taken(metres * takes[place], each.count, bobbins, SINGLE_BULK),
         )
         for place, each in enumerate(needs.strands)

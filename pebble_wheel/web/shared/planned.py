@@ -19,6 +19,7 @@ from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.wording.names import level_words
 from pebble_wheel.wording.plan import OTHER_FIBRE
 from pebble_wheel.workshop.plan import Days, Fibre, Needs, Reckoned, days_of, needs_of, reckon_plan, tasks_of
+from pebble_wheel.workshop.sequence import Along, read_along
 
 
 @dataclass(frozen=True)
@@ -34,6 +35,8 @@ class Worked:
     reading: Reading
     names: dict[str, str]
     typed: Mapping[str, str]
+    along: Along | None
+    """How it changes along its length; None where it does not."""
 
 
 def typed_for(design: Design, typed: Mapping[str, str], lots: Sequence[Lot]) -> dict[str, str]:
@@ -55,14 +58,17 @@ def worked_out(
     """
     settings = desk.settings
     reading = desk.evaluator.read(design, settings)
-    needs = needs_of(design, reading)
+    along = read_along(design, desk.evaluator, settings, desk.hands) if design.sections else None
+    needs = needs_of(design, reading, along)
     plan, faults = read_plan(typed, len(needs.strands), len(needs.bobbins), settings)
     known = {each.uid: each for each in desk.lots}
     fibres = [_fibre(each, known, needs) for each in plan.lots]
     reckoned = reckon_plan(plan, needs, fibres, _wanted(plan, reading), desk.tools.bobbins)
     tasks = tasks_of(plan, reading, design, reckoned, desk.tools)
     names = {each.path: level_words(each) for each in reading.levels}
-    return Worked(plan, faults, needs, fibres, reckoned, days_of(plan, tasks, today, done), reading, names, typed)
+    return Worked(
+        plan, faults, needs, fibres, reckoned, days_of(plan, tasks, today, done), reading, names, typed, along
+    )
 
 
 def _fibre(planned: PlannedLot, known: Mapping[str, Lot], needs: Needs) -> Fibre:

@@ -182,7 +182,8 @@ def parts_of(worked: Worked, done: Mapping[str, datetime], design: Design, desk:
     ]
     advice = bobbin_advice(reckoned, tools.bobbins, reading, display)
     laid_on = tools.named(worked.plan.tools.get(f"make-{reading.levels[0].path}", ""))
-    thick = orifice_words(thickness(reading.made), laid_on.orifice if laid_on else None, display)
+    pieces = [each.reading.made for each in worked.along.parts] if worked.along else [reading.made]
+    thick = orifice_words(max(map(thickness, pieces)), laid_on.orifice if laid_on else None, display)
     return PlanParts(
         Markup(_flow(worked, desk)),
         yarn_words(reckoned, display),

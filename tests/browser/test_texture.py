@@ -1,0 +1,51 @@
+"""Texture in a real browser: a ready one at one touch, nudged by keys, kept, and found again."""
+
+import pytest
+from playwright.sync_api import expect
+
+from pebble_wheel.store import designs
+from pebble_wheel.store.database import opened
+from tests.browser.hands import DESK, TABLET, heights, open_at_size, see_nothing_in_the_way
+from tests.workshop.test_sequence import MANE
+
+
+@pytest.fixture
+def texture(page, server, address):
+    with opened(server.app.state.connections.file) as connection:
+        number = designs.keep_new(connection, MANE)
+    page.goto(f"{address}/designs/{number}", wait_until="load")
+    page.get_by_role("link", name="Let it change along its length").click()
+    page.locator("#texture").wait_for()
+    page.wait_for_load_state("load")
+    return page
+
+
+def test_coils_locked_by_bobbles_by_keyboard_alone(texture):
+    texture.get_by_role("button", name="coils locked by bobbles").focus()
+    texture.keyboard.press("Enter")
+    expect(texture.locator("#told")).to_contain_text("12.3 m")
+    texture.focus("#length-2")
+    texture.keyboard.press("ArrowUp")
+    expect(texture.locator("#told")).not_to_contain_text("12.3 m")
+    texture.keyboard.press("Control+Enter")
+    expect(texture.locator("#said")).to_have_text("Kept.")
+    expect(texture.locator("#gesture-2")).to_have_value("coils")
+    expect(texture.locator("#sections figure")).to_have_count(6)
+
+
+def test_coils_that_slide_are_told_until_they_are_locked(texture):
+    texture.get_by_role("button", name="coils locked by bobbles").click()
+    expect(texture.locator("#told")).not_to_contain_text("Coils slide")
+    texture.select_option("#gesture-1", "plain")
+    expect(texture.locator("#told")).to_contain_text("Coils slide")
+
+
+@pytest.mark.parametrize("size", [DESK, TABLET], ids=["desk", "tablet"])
+def test_what_is_pressed_is_large_and_nothing_runs_over(page, demo_address, size):
+    open_at_size(page, f"{demo_address}/designs/9/texture", size)
+    assert min(heights(page, "#texture .button, #texture select, #texture input[data-nudge]")) >= 40
+    assert page.evaluate("document.documentElement.scrollWidth") <= size["width"]
+
+
+def test_axe_finds_nothing(page, demo_address):
+    see_nothing_in_the_way(page, f"{demo_address}/designs/9/texture")

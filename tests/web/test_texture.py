@@ -1,0 +1,93 @@
+"""The texture screen over HTTP, and files that change along their length by the API and the command line."""
+
+import json
+
+import pytest
+from typer.testing import CliRunner
+
+from pebble_wheel.cli import app
+from pebble_wheel.notation.design import new_design, read_design, write_design
+from pebble_wheel.store import designs
+from pebble_wheel.store.database import opened
+from tests.web.test_pages import sent
+from tests.workshop.test_sequence import MANE, told, tree_of
+
+COILS = {"begins": "30 cm", "ends": "30 cm", "times": "30", "gesture-0": "plain", "length-0": "25 cm"}
+COILS |= {"gesture-1": "bobble", "length-1": "2 cm", "gesture-2": "coils", "length-2": "10 cm", "fed-2": "3"}
+COILS |= {"gesture-3": "bobble", "length-3": "2 cm"}
+
+
+@pytest.fixture
+def place(file):
+    with opened(file) as connection:
+        return f"/designs/{designs.keep_new(connection, MANE)}/texture"
+
+
+def test_sections_show_at_once_and_are_kept_with_the_yarn(http, place, file):
+    page = http.get(place).text
+    assert "coils locked by bobbles" in page and page.count('class="gesture"') == 6
+    answer = http.post(f"{place}/follow", data=COILS, headers={"hx-request": "true"})
+    assert answer.status_code == 200 and "<html" not in answer.text and "12.3 m" in answer.text
+    assert http.post(place, data=COILS).headers["location"] == f"{place}?kept=1"
+    kept = http.get(place).text
+    assert 'value="25 cm"' in kept and "30 × 10 cm" in kept and "single of Mohair" in kept
+    with opened(file) as connection:
+        design = designs.find(connection, 1).design
+        assert design.version == 2 and len(designs.versions(connection, 1)) == 1
+    assert http.post(place, data={"times": "1"}).status_code == 303
+    with opened(file) as connection:
+        assert designs.find(connection, 1).design.sections is None
+
+
+def test_what_is_constructed_anew_keeps_its_sections(http, place, file):
+    """The yarn of a textured design is changed where it is constructed: its sections stay, and follow it."""
+    http.post(place, data=COILS)
+    kept = http.post("/construct/keep", data=sent("2-ply", "yarn.strands[0]", id="1", name="Wilder mane"))
+    assert kept.status_code == 303, kept.text
+    with opened(file) as connection:
+        design = designs.find(connection, 1).design
+    assert design.name == "Wilder mane" and len(design.sections) == 3 and design.yarn.kind == "ply"
+
+
+def test_a_button_fills_in_a_ready_texture(http, place):
+    page = http.post(f"{place}/follow", data={"start": "coils"}).text
+    assert (
+        'value="30 cm"' in page
+        and "locked" not in page.split('id="told"')[1].split("slide")[0][:0]
+        and "12.3 m" in page
+    )
+    assert "m, " in http.post(f"{place}/follow", data={"start": "none"}).text
+
+
+def test_what_is_wrong_is_said_and_nothing_is_kept(http, place, file):
+    wrong = http.post(place, data=COILS | {"length-2": "some"})
+    assert wrong.status_code == 422 and 'value="some"' in wrong.text and "is not a number" in wrong.text
+    with opened(file) as connection:
+        assert designs.find(connection, 1).design.version == 1
+        thread = {"kind": "bought", "tex": 70, "twist": {"turns_per_m": 350, "direction": "S"}}
+        number = designs.keep_new(connection, new_design("Thread", thread))
+    bare = http.post(f"/designs/{number}/texture", data=COILS)
+    assert bare.status_code == 422 and "made of a spun single" in bare.text
+
+
+@pytest.mark.parametrize("number", range(1, 10))
+def test_every_yarn_of_the_demo_can_be_textured(demo_http, number):
+    answer = demo_http.post(f"/designs/{number}/texture/follow", data=COILS)
+    assert answer.status_code in (200, 422) and ("12.3 m" in answer.text) == (answer.status_code == 200)
+
+
+def test_a_file_with_sections_is_answered_and_opens(http, tmp_path):
+    """What the API and the command line say is the same; a yarn of one structure is answered as ever."""
+    file = told([{"length_mm": 300}, {"repeat": 30, "of": [{"length_mm": 100, "yarn": tree_of("coils", 3.0, MANE)}]}])
+    answer = http.post("/api/evaluate", content=json.dumps(file)).json()
+    assert answer["along"]["metres"] == pytest.approx(3.3) and answer["designation"] == ""
+    assert [each["times"] for each in answer["along"]["sections"]] == [1, 30]
+    assert "along" not in http.post("/api/evaluate", content=write_design(MANE)).json()
+    path = tmp_path / "mane.json"
+    path.write_text(json.dumps(file))
+    printed = CliRunner().invoke(app, ["evaluate", str(path), "--json"])
+    assert json.loads(printed.stdout) == answer
+    words = CliRunner().invoke(app, ["evaluate", str(path)]).stdout
+    assert "all along     3.3 m" in words and "30 ×" in words and "cannot say a yarn that changes" in words
+    assert "slides" in words and "of thread, 70 tex" in words
+    assert read_design(json.dumps(file).encode()).sections

@@ -1,0 +1,244 @@
+"""Yarns that change along their length: sections conserve metres and mass, coils lock, plain ends are ordinary yarn."""
+
+import json
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from pebble_wheel.mechanics.backwards.merits import Hands
+from pebble_wheel.mechanics.finish.cloth import needle
+from pebble_wheel.mechanics.making.sequence import ends_first, laid_out
+from pebble_wheel.notation.design import check_design, new_design, read_design, sections_in, write_design
+from pebble_wheel.notation.faults import InputError
+from pebble_wheel.notation.settings import Settings, in_units
+from pebble_wheel.notation.texture import Row, Texture, read_texture
+from pebble_wheel.wording.display import Display
+from pebble_wheel.wording.texture import along_advice, part_words, whole_words
+from pebble_wheel.workshop.evaluator import Evaluator
+from pebble_wheel.workshop.gestures import (
+    OVERFEED,
+    STARTS,
+    sections_of,
+    single_of,
+    started,
+    texture_in,
+    texture_typed,
+    tree_of,
+)
+from pebble_wheel.workshop.plan import needs_of
+from pebble_wheel.workshop.sequence import read_along
+
+EVALUATOR, PLAIN, DISPLAY, HANDS = Evaluator(), Settings(), Display(), Hands((6.0, 9.0))
+SPUN = {"kind": "single", "fibre": "mohair", "prep": "semi", "tex": 240, "twist": {"turns_per_m": 90, "direction": "Z"}}
+THREAD = {"kind": "bought", "tex": 70, "twist": {"turns_per_m": 350, "direction": "S"}}
+MANE = new_design("Mane", {"kind": "ply", "strands": [SPUN, THREAD], "twist": {"turns_per_m": 120, "direction": "S"}})
+GESTURES = tuple(OVERFEED)
+
+
+def along(texture, design=MANE):
+    sections = sections_of(texture, design)
+    return read_along(design.model_copy(update={"version": 2, "sections": sections}), EVALUATOR, PLAIN, HANDS)
+
+
+def rows(*told):
+    return tuple(Row(gesture, length, fed) for gesture, length, fed in told)
+
+
+def of(found, kind):
+    return next(each for each in found.members if each.model.kind == kind)
+
+
+def test_thirty_coils_locked_by_bobbles():
+    """30 × (25 cm plain, 10 cm coils at overfeed 3, two bobbles of 2 cm at 5), plain ends of 30 cm: 12.3 m.
+
+    9 m of single in the coils, 6 m of thread in the bobbles; the plain rest by the mechanics. Counted as it was spun a
+    single is 5 % more: it is twisted up in the coil, and so shorter there.
+    """
+    told = rows(("plain", 250, None), ("bobble", 20, 5.0), ("coils", 100, 3.0), ("bobble", 20, 5.0))
+    found = along(Texture(300, 300, 30, told))
+    assert found.whole.metres == pytest.approx(12.3)
+    parts = [(each.section.yarn.overfeed if each.section.yarn else 1.0, each.metres) for each in found.parts]
+    assert sum(metres for fed, metres in parts if fed == 3.0) * 3 == pytest.approx(9.0)
+    assert sum(metres for fed, metres in parts if fed == 5.0) * 5 == pytest.approx(6.0)
+    plain = along(Texture(None, None, 1, rows(("plain", 1000, None))))
+    each = {kind: of(plain, kind).metres for kind in ("single", "bought")}
+    coils = along(Texture(None, None, 1, rows(("coils", 1000, 3.0))))
+    assert of(coils, "single").metres == pytest.approx(3.0, rel=0.06)
+    assert of(found, "single").metres == pytest.approx(9.0 + 8.1 * each["single"] + 1.2, rel=0.05)
+    assert of(found, "bought").metres == pytest.approx(6.0 + 8.1 * each["bought"] + 3.0, rel=0.05)
+
+
+def test_thread_straight_and_single_straight_swap_what_they_take():
+    """What is held straight is as long as the yarn, what is laid round it half as long again."""
+    thread, single = (along(Texture(None, None, 1, rows((each, 1000, 1.5)))) for each in ("spiral", "turned"))
+    assert 0.9 < of(thread, "bought").metres < 1.2 and 0.9 < of(single, "single").metres < 1.2
+    assert 1.4 < of(thread, "single").metres < 1.7 and 1.4 < of(single, "bought").metres < 1.7
+    wide = [float(each.parts[0].reading.made.state.diameter) for each in (thread, single)]
+    assert wide[0] != pytest.approx(wide[1], rel=0.02)
+
+
+def test_coils_slide_until_bobbles_lock_them_at_both_ends():
+    bare = along(Texture(300, 300, 5, rows(("plain", 100, None), ("coils", 100, 4.0))))
+    one = along(Texture(300, 300, 5, rows(("plain", 100, None), ("coils", 100, 4.0), ("bobble", 20, 5.0))))
+    both = along(Texture(300, 300, 5, rows(("bobble", 20, 5.0), ("coils", 100, 4.0), ("bobble", 20, 5.0))))
+    assert [all(each.locked for each in found.parts) for found in (bare, one, both)] == [False, False, True]
+    assert any("Coils slide" in each for each in along_advice(bare, 3.0, None, DISPLAY))
+    assert not any("Coils slide" in each for each in along_advice(both, 3.0, None, DISPLAY))
+    tight = along(Texture(None, None, 1, rows(("packed", 100, None))))
+    assert of(tight, "single").metres > 0.2
+    assert tight.parts[0].packed and not tight.parts[0].locked and "coils touch" in part_words(tight.parts[0], DISPLAY)
+    assert not along(Texture(None, None, 1, rows(("spiral", 100, 1.2)))).parts[0].packed
+
+
+def test_what_does_not_pass_the_orifice_is_refused_with_a_remedy():
+    found = along(Texture(300, 300, 5, rows(("coils", 100, 4.0))))
+    said = along_advice(found, 6.0, 5.0, DISPLAY)
+    assert said[0].startswith("Refused") and "wider orifice" in said[0]
+    assert not any(each.startswith("Refused") for each in along_advice(found, 4.9, 5.0, DISPLAY))
+
+
+def test_plain_ends_read_as_ordinary_yarn_and_give_the_needle():
+    found = along(Texture(300, 300, 5, rows(("coils", 100, 4.0))))
+    alone = EVALUATOR.read(MANE, PLAIN)
+    assert found.parts[0].reading.wpi_finished == alone.wpi_finished
+    size = DISPLAY.needle(float(needle(alone.diameter_finished.p50)))
+    assert any(size in each for each in along_advice(found, 1.0, None, DISPLAY))
+    bare = along(Texture(None, None, 5, rows(("coils", 100, 4.0), ("plain", 100, None))))
+    assert any("Begin and end plain" in each for each in along_advice(bare, 1.0, None, DISPLAY))
+    short = along(Texture(100, 300, 5, rows(("coils", 100, 4.0))))
+    assert any("is short to cast on" in each for each in along_advice(short, 1.0, None, DISPLAY))
+
+
+def test_a_sequence_of_one_plain_section_is_the_plain_yarn():
+    one, alone = along(Texture(None, None, 1, rows(("plain", 1000, None)))), EVALUATOR.read(MANE, PLAIN)
+    assert one.whole.mean_tex == pytest.approx(alone.resultant_tex)
+    assert one.whole.grams == pytest.approx(alone.resultant_tex / 1000)
+    assert sum(each.grams for each in one.members) == pytest.approx(one.whole.grams, rel=1e-6)
+    assert "m" in whole_words(one, DISPLAY)
+
+
+@settings(max_examples=12, deadline=None)
+@given(
+    st.lists(st.tuples(st.sampled_from(GESTURES), st.floats(10, 400)), min_size=1, max_size=4),
+    st.integers(1, 40),
+    st.sampled_from([None, 300.0]),
+)
+def test_grams_of_all_strands_are_those_of_the_yarn(told, times, begins):
+    """Mass is neither made nor lost: what strands weigh is what sections weigh, at the mean linear density."""
+    found = along(Texture(begins, None, times, rows(*((each, long, None) for each, long in told))))
+    assert sum(each.grams for each in found.members) == pytest.approx(found.whole.grams, rel=1e-6)
+    assert found.whole.metres == pytest.approx((begins or 0) / 1000 + times * sum(long for _, long in told) / 1000)
+    assert found.whole.finest_tex <= found.whole.mean_tex <= found.whole.stoutest_tex * (1 + 1e-9)
+
+
+def test_which_strand_ends_first_over_the_whole_sequence():
+    used = laid_out(
+        np.array([2.0, 1.0]), np.array([10.0, 10.0]), np.array([100.0, 300.0]), np.array([[1.0, 1.0], [3.0, 0.5]])
+    )
+    assert used.used.tolist() == [50.0, 25.0] and used.mean_tex == pytest.approx(5000 / 30)
+    assert ends_first(np.array([40.0, 25.0]), used.used) == (0, 0.8)
+    assert (
+        ends_first(np.array([np.nan, 12.5]), used.used) == (1, 0.5)
+        and ends_first(np.array([60.0, 30.0]), used.used)[1] == 1
+    )
+
+
+# The file.
+
+
+def told(sections, version=2):
+    return json.loads(write_design(MANE)) | {"version": version, "sections": sections}
+
+
+def test_a_file_of_version_two_is_read_and_written_the_same():
+    coils = tree_of("coils", 3.0, MANE)
+    file = told(
+        [
+            {"length_mm": 300.0},
+            {"repeat": 30, "of": [{"length_mm": 250.0}, {"length_mm": 100.0, "yarn": coils, "join": "new"}]},
+        ]
+    )
+    design = check_design(file)
+    assert [place for place, _ in sections_in(design)] == ["sections[0]", "sections[1].of[0]", "sections[1].of[1]"]
+    assert read_design(write_design(design).encode()) == design
+    assert '"sections"' not in write_design(MANE) and json.loads(write_design(MANE))["version"] == 1
+
+
+@pytest.mark.parametrize(
+    ("sections", "version", "place"),
+    [
+        ([{"length_mm": 300.0}], 1, "sections"),
+        ([], 2, "sections"),
+        ([{"length_mm": 0}], 2, "sections[0].length_mm"),
+        ([{"length": 300}], 2, "sections[0].length_mm"),
+        ([{"repeat": 0, "of": [{"length_mm": 3}]}], 2, "sections[0].repeat"),
+        ([{"repeat": 2, "of": []}], 2, "sections[0].of"),
+        ([{"length_mm": 3, "yarn": {**SPUN, "tex": -1}}], 2, "sections[0].yarn.tex"),
+        (
+            [{"repeat": 2, "of": [{"length_mm": 3, "yarn": {**SPUN, "fibre": "unicorn"}}]}],
+            2,
+            "sections[0].of[0].yarn.fibre",
+        ),
+        ([{"length_mm": 3, "join": "glued"}], 2, "sections[0].join"),
+        ([{"length_mm": 3, "yarn": {**SPUN, "count": 2}}], 2, "sections[0].yarn.count"),
+    ],
+)
+def test_what_is_wrong_in_a_section_has_its_place(sections, version, place):
+    with pytest.raises(InputError) as caught:
+        check_design(told(sections, version))
+    assert place in [each.place for each in caught.value.faults]
+
+
+# As typed.
+
+
+@pytest.mark.parametrize("name", [*STARTS, "none"])
+@pytest.mark.parametrize("units", ["metric", "imperial"])
+def test_ready_textures_are_typed_read_and_found_again(name, units):
+    own = in_units(PLAIN, units)
+    typed = started(name, own)
+    texture = read_texture(typed, GESTURES, own)
+    sections = sections_of(texture, MANE)
+    again = texture_in(MANE.model_copy(update={"version": 2 if sections else 1, "sections": sections}))
+    assert texture_typed(again, own) == typed
+    assert (sections is None) == (name == "none")
+
+
+@pytest.mark.parametrize(
+    ("typed", "place"),
+    [
+        ({"gesture-0": "wave", "length-0": "3 cm"}, "gesture-0"),
+        ({"gesture-0": "coils"}, "length-0"),
+        ({"gesture-0": "coils", "length-0": "long"}, "length-0"),
+        ({"gesture-0": "coils", "length-0": "3 cm", "fed-0": "0.5"}, "fed-0"),
+        ({"times": "0"}, "times"),
+        ({"begins": "3 g"}, "begins"),
+    ],
+)
+def test_what_cannot_be_read_stands_at_its_field(typed, place):
+    with pytest.raises(InputError) as caught:
+        read_texture(typed, GESTURES, PLAIN)
+    assert [each.place for each in caught.value.faults] == [place]
+
+
+def test_texture_is_made_of_the_stoutest_single():
+    assert single_of(MANE).tex == 240 and tree_of("plain", 1.0, MANE) is None
+    assert tree_of("coils", 3.0, MANE)["binder"]["tex"] == 70 and tree_of("bobble", 5.0, MANE)["wrapper"]["tex"] == 70
+    alone = new_design("Alone", SPUN)
+    assert tree_of("coils", 3.0, alone)["binder"]["kind"] == "bought"
+
+
+def test_a_plan_reckons_with_what_all_sections_take():
+    """Of 12.3 m of the mane each strand weighs in the plan what the sequence takes of it, and metres likewise."""
+    sections = sections_of(read_texture(started("coils", PLAIN), GESTURES, PLAIN), MANE)
+    design = MANE.model_copy(update={"version": 2, "sections": sections})
+    found, reading = read_along(design, EVALUATOR, PLAIN, HANDS), EVALUATOR.read(MANE, PLAIN)
+    needs, plain = needs_of(design, reading, found), needs_of(MANE, reading)
+    (strand,) = needs.strands
+    assert strand.per_metre * found.whole.metres == pytest.approx(of(found, "single").grams)
+    assert strand.times > 1.2 and plain.strands[0].times == 1.0
+    laid = {each.level.node.__class__.__name__: each.per_metre * found.whole.metres for each in needs.bobbins}
+    assert laid["Bought"] == pytest.approx(of(found, "bought").grams) and needs.tex == found.whole.mean_tex
+    assert sum(laid.values()) == pytest.approx(found.whole.grams)
