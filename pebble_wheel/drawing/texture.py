@@ -1,6 +1,7 @@
 """A yarn that changes along its length as a strip to scale, and gestures as small pictures of strands and hands."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -14,21 +15,36 @@ TOLD = 24
 """Sections of a repeat beyond which the rest is only told of."""
 
 
-def strip_svg(sections: Sequence[tuple[float, float, str, bool]], title: str) -> str:
+@dataclass(frozen=True)
+class Piece:
+    """One section of the strip."""
+
+    length: float
+    """mm."""
+    thickness: float
+    """mm."""
+    colour: str
+    coiled: bool
+    """Whether strands wind round it in coils."""
+    field: str
+    """In which its length is typed; dragged, it changes."""
+
+
+def strip_svg(sections: Sequence[Piece], title: str) -> str:
     """Return sections end to end, as long as they are, and as thick to each other.
 
     Args:
-        sections: length [mm], thickness [mm], colour, and whether strands wind round it in coils.
+        sections: in their order.
         title: what it shows, in words.
     """
-    whole = sum(max(long, 0.0) for long, *_ in sections)
-    scale, thick = WIDE / max(whole, 1e-9), max(each[1] for each in sections)
+    scale, thick = WIDE / sum(each.length for each in sections), max(each.thickness for each in sections)
     parts, x = [], 0.0
-    for long, wide, colour, coiled in sections:
-        span, high = max(long * scale, LEAST), max(TALLEST * wide / thick, 3.0)
+    for each in sections:
+        span, high = max(each.length * scale, LEAST), max(TALLEST * each.thickness / thick, 3.0)
         top = (HIGH - high) / 2
-        parts.append(tag("rect", x=x, y=top, width=span, height=high, rx=min(high / 2, span / 2, 8), fill=colour))
-        if coiled and span > 4:
+        own = {"fill": each.colour, "data_field": each.field}
+        parts.append(tag("rect", x=x, y=top, width=span, height=high, rx=min(high / 2, span / 2, 8), **own))
+        if each.coiled and span > 4:
             turns = "".join(f"M{at:.1f} {top + high:.1f}l3 {-high:.1f}" for at in np.arange(x + 1.5, x + span - 2, 5.0))
             parts.append(tag("path", d=turns, class_="coil-line"))
         x += span
@@ -66,6 +82,7 @@ def _wave(begin: float, end: float, high: float, step: float) -> str:
 
 _STRANDS: dict[Gesture, tuple[str, str]] = {
     "plain": ("M4 28H70L112 12", _wave(4, 70, 4, 6) + "L112 44"),
+    "thick": ("M4 28H112", "M4 28H30C38 28 40 16 56 16S74 28 82 28S74 40 56 40S38 28 30 28"),
     "spiral": ("M4 28H112", _wave(4, 74, 7, 9) + "L108 48"),
     "turned": ("M4 28H112", _wave(4, 66, 9, 16) + "L66 52"),
     "coils": ("M4 28H112", _wave(4, 66, 15, 2.6) + "L66 54"),
@@ -74,6 +91,7 @@ _STRANDS: dict[Gesture, tuple[str, str]] = {
 }
 _HANDS: dict[Gesture, tuple[tuple[float, float], ...]] = {
     "plain": ((112, 12), (112, 44)),
+    "thick": ((112, 28), (16, 28)),
     "spiral": ((112, 28), (108, 48)),
     "turned": ((112, 28), (66, 50)),
     "coils": ((112, 28), (66, 50), (74, 28)),

@@ -1,7 +1,9 @@
 """Texture in words: gestures, what they take, what slides and what locks, and what such a yarn is good for."""
 
 from pebble_wheel.mechanics.finish.cloth import needle
+from pebble_wheel.mechanics.strand.structure import Single
 from pebble_wheel.notation.design import BoughtModel, SingleModel, WrapModel, fibre_of
+from pebble_wheel.wording.advice import advice_of
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.making import hours_words
 from pebble_wheel.workshop.gestures import PLAIN_END, Gesture
@@ -9,6 +11,7 @@ from pebble_wheel.workshop.sequence import Along, Member, Part
 
 GESTURE_WORDS: dict[Gesture, str] = {
     "plain": "plain, as constructed",
+    "thick": "a thick place",
     "spiral": "thread straight, single rolled on",
     "turned": "single straight, thread square to it",
     "coils": "coils: single fed in excess round a thread",
@@ -17,6 +20,7 @@ GESTURE_WORDS: dict[Gesture, str] = {
 }
 GESTURE_DO: dict[Gesture, str] = {
     "plain": "Both hands even, a narrow V.",
+    "thick": "Let a thick place of fibre pass without drafting it out; twist runs past it into the thin.",
     "spiral": "Hold the thread straight and taut; let the single roll on at a narrow V.",
     "turned": "Hold the single straight; bring the thread in square to it, a wide V: it plumps between the wraps.",
     "coils": "Hold the thread straight; feed the single at a right angle, more of it than the yarn is long.",
@@ -26,11 +30,15 @@ GESTURE_DO: dict[Gesture, str] = {
 START_WORDS = {
     "coils": "coils locked by bobbles",
     "packed": "packed coils, locked",
+    "slubs": "thick and thin",
     "spiral": "spiral all along",
     "beads": "beads of thread",
     "turned": "plump, wrapped by a thread",
 }
 STRIP = "Sections along the yarn, as long and as thick as they are"
+DRIFTS = ("too-few-fibres", "staple-not-held")
+"""Findings that make a place fall apart."""
+
 BEGIN_PLAIN = "Begin and end plain, some 30 cm, to cast on from and to tie."
 ISO_CANNOT = "A designation cannot say a yarn that changes along its length."
 NO_SINGLE = "Texture is made of a spun single: this yarn has none."
@@ -70,7 +78,9 @@ def part_words(part: Part, display: Display) -> str:
     loose = "" if part.locked else "slides"
     more = ", ".join(each for each in (state, loose) if each)
     wide = display.wpi_range(part.reading.wpi_finished)
-    return f"{times}{display.width(part.section.length_mm)}: {wide}" + (f", {more}" if more else "")
+    spun = [each for each in part.reading.levels if isinstance(each.node, Single)]
+    twist = f", single {display.twist(spun[0].turns_per_m_as_made)}" if spun else ""
+    return f"{times}{display.width(part.section.length_mm)}: {wide}{twist}" + (f", {more}" if more else "")
 
 
 def along_advice(along: Along, thickest: float, orifice: float | None, display: Display) -> list[str]:
@@ -83,6 +93,9 @@ def along_advice(along: Along, thickest: float, orifice: float | None, display: 
         )
     if any(not each.locked for each in along.parts):
         said.append("Coils slide unless they are locked: toss a bobble of thread at both ends of them.")
+    for each in along.parts:
+        found = [told for told in advice_of(each.design, each.reading, display) if told.code in DRIFTS]
+        said += [f"{display.width(each.section.length_mm)}: {told.text} {told.do}" for told in found]
     plain = [each for each in along.parts if each.section.yarn is None]
     first, last = along.parts[0], along.parts[-1]
     if len(along.parts) > 1 and (first not in plain or last not in plain or first.times > 1 or last.times > 1):

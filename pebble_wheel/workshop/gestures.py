@@ -1,13 +1,16 @@
 """Texture as gestures: what is held straight, what is laid round it and how much of it, as structure."""
 
 import json
+from collections.abc import Sequence
 from functools import lru_cache
 from typing import Any, Literal, cast
 
+import numpy as np
 from pydantic import TypeAdapter
 
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.mechanics.strand import kinds
+from pebble_wheel.mechanics.strand.running import POWERS, runs_to
 from pebble_wheel.mechanics.strand.settling import make
 from pebble_wheel.mechanics.strand.state import NestState
 from pebble_wheel.notation.design import (
@@ -27,19 +30,21 @@ from pebble_wheel.notation.texture import MOST_ROWS, TEXTURE_FIELDS, Row, Textur
 
 SECTIONS: TypeAdapter[Sections] = TypeAdapter(Sections)
 
-Gesture = Literal["plain", "spiral", "turned", "coils", "packed", "bobble"]
+Gesture = Literal["plain", "thick", "spiral", "turned", "coils", "packed", "bobble"]
 
 OVERFEED: dict[Gesture, float] = {
     "plain": 1.0,
+    "thick": 2.0,
     "spiral": 1.15,
     "turned": 1.3,
     "coils": 3.0,
     "packed": 1.0,
     "bobble": 5.0,
 }
-"""Metres of what is laid round to one of yarn: common practice, no source; coils that touch take what they take."""
+"""Metres of what is laid round to one of yarn: common practice, no source; coils that touch take what they take,
+and a thick place is so many times as heavy."""
 
-TURNS: dict[Gesture, float] = {"plain": 0.0, "spiral": 150.0, "turned": 250.0, "coils": 160.0, "bobble": 400.0}
+TURNS: dict[Gesture, float] = {"spiral": 150.0, "turned": 250.0, "coils": 160.0, "bobble": 400.0}
 """t/m at which it is laid (assumed); of coils that touch as many as there is room for."""
 
 TOUCHING, MOST_TURNS, HALVED = 0.98, 5000.0, 12
@@ -69,7 +74,7 @@ def thread_of(design: Design) -> dict[str, Any]:
 def tree_of(gesture: Gesture, overfeed: float, design: Design) -> dict[str, Any] | None:
     """Return what a gesture makes of a yarn's single and its thread; None for the yarn as it is."""
     single = single_of(design)
-    if gesture == "plain" or single is None:
+    if gesture in ("plain", "thick") or single is None:
         return None
     spun, thread = single.model_copy(update={"count": 1}).model_dump(exclude_none=True), thread_of(design)
     binder, wrapper = (spun, thread) if gesture in ("turned", "bobble") else (thread, spun)
@@ -94,10 +99,46 @@ def _touching(tree: str, direction: str) -> float:
 _WRAPPED = TypeAdapter(WrappedModel)
 
 
-def gesture_in(model: NodeModel | None) -> tuple[Gesture, float] | None:
+def uneven(design: Design, rows: Sequence[Row], power: float = POWERS[1]) -> list[dict[str, Any] | None]:
+    """Return what plain and thick places of one single make of a yarn: twist runs from the thick into the thin.
+
+    Args:
+        design: the yarn as it is constructed.
+        rows: sections; those of other gestures have no part in it, and are None.
+        power: see :func:`runs_to`.
+    """
+    own = [row for row in rows if row.gesture in ("plain", "thick")]
+    heavy = np.array([row.fed or OVERFEED["thick"] if row.gesture == "thick" else 1.0 for row in own])
+    if not own or (heavy == 1).all():
+        return [None] * len(rows)
+    more = iter(zip(heavy, runs_to(1.0, heavy, np.array([row.length for row in own]), power), strict=True))
+    return [
+        _spun(design.yarn.model_dump(exclude_none=True), *next(more)) if row.gesture in ("plain", "thick") else None
+        for row in rows
+    ]
+
+
+def _spun(tree: dict[str, Any], heavy: float, turned: float) -> dict[str, Any]:
+    """Return a yarn whose singles are so much heavier and so much more twisted."""
+    if tree["kind"] == "single":
+        twist = {**tree["twist"], "turns_per_m": tree["twist"]["turns_per_m"] * turned}
+        return {**tree, "tex": tree["tex"] * heavy, "twist": twist}
+    inner: dict[str, Any] = {
+        name: _spun(tree[name], heavy, turned) for name in ("strand", "core", "binder", "wrapper") if name in tree
+    }
+    if "strands" in tree:
+        inner["strands"] = [_spun(each, heavy, turned) for each in tree["strands"]]
+    return {**tree, **inner}
+
+
+def gesture_in(model: NodeModel | None, design: Design) -> tuple[Gesture, float] | None:
     """Return by which gesture a section was made, and its overfeed; None of one that no gesture makes."""
     if model is None:
         return "plain", 1.0
+    before, now = single_of(design), single_of(design.model_copy(update={"yarn": model}))
+    if model.kind == design.yarn.kind and before and now and model.kind != "wrapped":
+        heavy = round(now.tex / before.tex, 3)
+        return ("plain", 1.0) if heavy == 1 else ("thick", heavy)
     if not isinstance(model, WrappedModel):
         return None
     straight = isinstance(model.binder, BoughtModel)
@@ -110,8 +151,9 @@ def gesture_in(model: NodeModel | None) -> tuple[Gesture, float] | None:
 
 def locks(section: SectionModel) -> bool:
     """Return whether a section is a bobble that locks what lies beside it."""
-    own = gesture_in(section.yarn)
-    return own is not None and own[0] == "bobble" and section.length_mm <= SHORT
+    own = section.yarn
+    tossed = isinstance(own, WrappedModel) and not isinstance(own.binder, BoughtModel) and own.overfeed >= LOCKS
+    return tossed and section.length_mm <= SHORT
 
 
 def in_order(sections: Sections) -> list[tuple[SectionModel, int]]:
@@ -150,9 +192,9 @@ def sections_of(texture: Texture, design: Design) -> Sections | None:
     if not texture.rows:
         return None
     rows = []
-    for row in texture.rows:
+    for row, spun in zip(texture.rows, uneven(design, texture.rows), strict=True):
         gesture = cast(Gesture, row.gesture)
-        tree = tree_of(gesture, row.fed or OVERFEED[gesture], design)
+        tree = spun or tree_of(gesture, row.fed or OVERFEED[gesture], design)
         rows.append({"length_mm": row.length, **({"yarn": tree} if tree else {})})
     pieces: list[dict[str, Any]] = [{"length_mm": texture.begins}] if texture.begins else []
     pieces.append({"repeat": texture.times, "of": rows})
@@ -171,7 +213,7 @@ def texture_in(design: Design) -> Texture | None:
         return Texture(None, None, 1, ())
     if len(inner) != 1 or not isinstance(inner[0], RepeatModel):
         return None
-    rows = [(each, gesture_in(each.yarn)) for each in inner[0].of]
+    rows = [(each, gesture_in(each.yarn, design)) for each in inner[0].of]
     if len(rows) > MOST_ROWS or any(own is None for _, own in rows):
         return None
     told = tuple(
@@ -183,6 +225,7 @@ def texture_in(design: Design) -> Texture | None:
 STARTS: dict[str, tuple[tuple[Gesture, float, float], ...]] = {
     "coils": (("plain", 250.0, 1.0), ("bobble", 20.0, 5.0), ("coils", 100.0, 3.0), ("bobble", 20.0, 5.0)),
     "packed": (("plain", 200.0, 1.0), ("bobble", 20.0, 5.0), ("packed", 60.0, 1.0), ("bobble", 20.0, 5.0)),
+    "slubs": (("thick", 60.0, 2.5), ("plain", 140.0, 1.0)),
     "spiral": (("spiral", 1000.0, 1.15),),
     "beads": (("plain", 120.0, 1.0), ("bobble", 15.0, 5.0)),
     "turned": (("turned", 400.0, 1.3), ("plain", 100.0, 1.0)),

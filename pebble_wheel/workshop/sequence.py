@@ -17,13 +17,15 @@ from pebble_wheel.notation.design import (
     Design,
     NodeModel,
     SectionModel,
+    Sections,
     SingleModel,
     WrapModel,
     WrappedModel,
+    walk,
 )
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.workshop.evaluator import Evaluator
-from pebble_wheel.workshop.gestures import STANDS_OFF, in_order, locks, neighbours
+from pebble_wheel.workshop.gestures import STANDS_OFF, gesture_in, in_order, locks, neighbours
 from pebble_wheel.workshop.lines import lines_of
 
 PACKED = 0.95
@@ -67,6 +69,8 @@ class Along:
     """As it is constructed, of which all sections are that have none of their own."""
     plain: Reading
     """Of that."""
+    pieces: Sections
+    """As the design has them."""
     parts: tuple[Part, ...]
     whole: sequence.Sequence
     members: tuple[Member, ...]
@@ -79,7 +83,7 @@ def read_along(design: Design, evaluator: Evaluator, settings: Settings, hands: 
     Raises:
         InputError: where a section cannot be made.
     """
-    sections = design.sections or [SectionModel(length_mm=1000.0)]
+    sections: Sections = design.sections or [SectionModel(length_mm=1000.0)]
     parts, keys, used = [], dict[str, SingleModel | BoughtModel | WrapModel](), list[dict[str, float]]()
     for section, times in in_order(sections):
         alone = design.model_copy(update={"version": 1, "sections": None, "yarn": section.yarn or design.yarn})
@@ -87,7 +91,8 @@ def read_along(design: Design, evaluator: Evaluator, settings: Settings, hands: 
         beside = neighbours(sections, section)
         packed = _packed(reading)
         parts.append(Part(section, times, alone, reading, packed, _locked(section, packed, beside)))
-        own = _used(alone, reading)
+        like = gesture_in(section.yarn, design)
+        own = _used(alone, reading, design if like and like[0] in ("plain", "thick") else alone)
         keys |= {key: model for key, (model, _) in own.items()}
         used.append({key: metres for key, (_, metres) in own.items()})
     table = np.array([[each.get(key, 0.0) for key in keys] for each in used])
@@ -105,6 +110,7 @@ def read_along(design: Design, evaluator: Evaluator, settings: Settings, hands: 
     return Along(
         design.yarn,
         evaluator.read(plain, settings),
+        sections,
         tuple(parts),
         whole,
         members,
@@ -120,7 +126,8 @@ def bobbin_key(model: SingleModel | BoughtModel | WrapModel) -> str:
 
 def times_plain(along: Along) -> dict[str, float]:
     """Return how much more of each strand a metre of the sequence takes than one of the yarn as it is constructed."""
-    plain = _used(along.parts[0].design.model_copy(update={"yarn": along.yarn}), along.plain)
+    as_constructed = along.parts[0].design.model_copy(update={"yarn": along.yarn})
+    plain = _used(as_constructed, along.plain, as_constructed)
     return {
         key: member.metres / along.whole.metres / plain[key][1]
         for member in along.members
@@ -128,19 +135,28 @@ def times_plain(along: Along) -> dict[str, float]:
     }
 
 
-def _used(design: Design, reading: Reading) -> dict[str, tuple[SingleModel | BoughtModel | WrapModel, float]]:
-    """Return the metres as spun of every strand in a metre of a section, those off one kind of bobbin together."""
+def _used(
+    design: Design, reading: Reading, meant: Design
+) -> dict[str, tuple[SingleModel | BoughtModel | WrapModel, float]]:
+    """Return the metres of every strand in a metre of a section, as heavy as it is meant, by kind of bobbin.
+
+    Args:
+        design: the section by itself.
+        reading: of it.
+        meant: whose strands it is of; a thick place is of the same single as the thin ones.
+    """
+    strands = {path: model for path, _, model in walk(meant.yarn)}
     found: dict[str, tuple[SingleModel | BoughtModel | WrapModel, float]] = {}
     totals: dict[Address, int] = {}
     for line in lines_of(design, reading):
         many = line.count * totals.get(line.path.above, 1)
         totals[line.path] = totals.get(line.path, 0) + many
         grams = many * line.level.grams_per_100_m / 100
-        model = line.node
-        if isinstance(model, SingleModel | BoughtModel):
-            key = bobbin_key(model)
-            before = found.get(key, (model, 0.0))[1]
-            found[key] = (model, before + 1000 * grams / model.tex)
+        model, own = line.node, strands.get(line.path, line.node)
+        if isinstance(model, SingleModel | BoughtModel) and isinstance(own, SingleModel | BoughtModel):
+            key = bobbin_key(own)
+            before = found.get(key, (own, 0.0))[1]
+            found[key] = (own, before + 1000 * grams / own.tex)
         elif model.kind == "core-spun" and isinstance(line.level.now, NestState):
             strip = kinds.core_spun(line.level.now).wrap_grams_per_m * line.level.metres_per_metre * many
             key = bobbin_key(model.wrap)

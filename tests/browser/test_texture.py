@@ -40,6 +40,18 @@ def test_coils_that_slide_are_told_until_they_are_locked(texture):
     expect(texture.locator("#told")).to_contain_text("Coils slide")
 
 
+def test_a_section_is_dragged_longer(texture):
+    texture.get_by_role("button", name="thick and thin").click()
+    piece = texture.locator("#strip [data-field='begins']").bounding_box()
+    y = piece["y"] + piece["height"] / 2
+    texture.mouse.move(piece["x"] + piece["width"] - 3, y)
+    texture.mouse.down()
+    texture.mouse.move(piece["x"] + 1.5 * piece["width"] - 3, y, steps=3)
+    texture.mouse.up()
+    expect(texture.locator("#begins")).to_have_value("45 cm")
+    expect(texture.locator("#told")).to_contain_text("6.75 m")
+
+
 @pytest.mark.parametrize("size", [DESK, TABLET], ids=["desk", "tablet"])
 def test_what_is_pressed_is_large_and_nothing_runs_over(page, demo_address, size):
     open_at_size(page, f"{demo_address}/designs/9/texture", size)

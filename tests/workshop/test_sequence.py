@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from pebble_wheel.mechanics.backwards.merits import Hands
 from pebble_wheel.mechanics.finish.cloth import needle
 from pebble_wheel.mechanics.making.sequence import ends_first, laid_out
+from pebble_wheel.mechanics.strand.running import POWERS, runs_to
 from pebble_wheel.notation.design import check_design, new_design, read_design, sections_in, write_design
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.settings import Settings, in_units
@@ -242,3 +243,45 @@ def test_a_plan_reckons_with_what_all_sections_take():
     laid = {each.level.node.__class__.__name__: each.per_metre * found.whole.metres for each in needs.bobbins}
     assert laid["Bought"] == pytest.approx(of(found, "bought").grams) and needs.tex == found.whole.mean_tex
     assert sum(laid.values()) == pytest.approx(found.whole.grams)
+
+
+# Thick and thin.
+
+
+@settings(max_examples=50)
+@given(
+    st.lists(st.tuples(st.floats(20, 2000), st.floats(1, 500)), min_size=1, max_size=8),
+    st.floats(-400, 400).filter(bool),
+    st.floats(0, 2),
+)
+def test_twist_that_runs_is_neither_made_nor_lost(places, turns, power):
+    tex, lengths = (np.array(each) for each in zip(*places, strict=True))
+    found = runs_to(turns, tex, lengths, power)
+    assert (found * lengths).sum() == pytest.approx(turns * lengths.sum())
+    assert np.argmax(np.abs(found)) == np.argmin(tex) or power < 1e-3 or np.ptp(tex) / tex.max() < 1e-6
+    assert runs_to(turns, 3 * tex, 2 * lengths, power) == pytest.approx(found)
+    assert found * tex**power == pytest.approx(np.full(tex.shape, found[0] * tex[0] ** power))
+
+
+def test_a_place_twice_as_thick_has_a_third_of_the_twist_of_the_thin():
+    """2 to the power of 1.5 is 2.83; of free fibres 2, of a solid rod 4: worked by hand."""
+    thick, thin = runs_to(100.0, np.array([2.0, 1.0]), np.array([1.0, 1.0]))
+    assert thin / thick == pytest.approx(2**1.5) and thick + thin == pytest.approx(200.0)
+    ratios = [float(np.divide(*runs_to(1.0, np.array([1.0, 2.0]), np.ones(2), each))) for each in POWERS]
+    assert ratios == pytest.approx([2.0, 2**1.5, 4.0])
+
+
+def test_thick_places_of_a_single_turn_less_may_fall_apart_and_are_of_one_bobbin():
+    spun = new_design(
+        "Single", {**SPUN, "fibre": "corriedale", "tex": 150, "twist": {"turns_per_m": 150, "direction": "Z"}}
+    )
+    found = along(Texture(None, None, 10, rows(("thick", 60, 4.0), ("plain", 140, None))), spun)
+    twists = [abs(each.reading.levels[0].turns_per_m_as_made) for each in found.parts]
+    assert (twists[0] * 60 + twists[1] * 140) / 200 == pytest.approx(150) and twists[1] / twists[0] == pytest.approx(
+        8.0
+    )
+    assert len(found.members) == 1 and found.members[0].grams == pytest.approx(found.whole.grams, rel=1e-6)
+    assert any("staple" in each for each in along_advice(found, 1.0, None, DISPLAY))
+    even = along(Texture(None, None, 10, rows(("thick", 60, 1.0), ("plain", 140, None))), spun)
+    assert even.parts[0].reading.resultant_tex == pytest.approx(even.parts[1].reading.resultant_tex)
+    assert not any("staple" in each for each in along_advice(even, 1.0, None, DISPLAY))

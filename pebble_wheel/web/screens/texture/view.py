@@ -6,9 +6,9 @@ from markupsafe import Markup
 
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.finish import State, length_scale, length_svg
-from pebble_wheel.drawing.texture import TOLD, gesture_svg, strip_svg
+from pebble_wheel.drawing.texture import TOLD, Piece, gesture_svg, strip_svg
 from pebble_wheel.drawing.yarn import Relief, thickness
-from pebble_wheel.notation.design import Design, WrappedModel
+from pebble_wheel.notation.design import Design, RepeatModel, WrappedModel
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.texture import MOST_ROWS, TEXTURE_FIELDS, Texture
 from pebble_wheel.web.shared.base import Desk
@@ -30,7 +30,7 @@ from pebble_wheel.wording.texture import (
     whole_words,
 )
 from pebble_wheel.workshop.gestures import OVERFEED, sections_of, single_of, texture_in, texture_typed
-from pebble_wheel.workshop.sequence import Along, read_along
+from pebble_wheel.workshop.sequence import Along, Part, read_along
 
 
 @dataclass(frozen=True)
@@ -167,26 +167,26 @@ def _parts(along: Along, desk: Desk) -> TextureParts:
 
 def _strip(along: Along) -> str:
     """Return the sections in their order, a repeat as often as it can be seen."""
-    sections = [each.section for each in along.parts]
-    first = next((place for place, each in enumerate(along.parts) if each.times > 1), len(sections))
-    inner = [
-        place
-        for place, each in enumerate(along.parts)
-        if each.times == along.parts[min(first, len(sections) - 1)].times
-    ]
-    times = along.parts[first].times if first < len(sections) else 1
-    order = list(range(first))
-    if first < len(sections):
-        order += [place for _ in range(max(min(times, TOLD // len(inner)), 1)) for place in inner]
-        order += [place for place in range(first, len(sections)) if place not in inner]
-    return strip_svg([_piece(along, place) for place in order], STRIP)
+    order: list[Piece] = []
+    many = max(len(each.of) for each in along.pieces if isinstance(each, RepeatModel)) if _repeats(along) else 1
+    parts = iter(along.parts)
+    for place, piece in enumerate(along.pieces):
+        if isinstance(piece, RepeatModel):
+            inner = [_piece(next(parts), f"length-{row}") for row in range(len(piece.of))]
+            order += inner * max(min(piece.repeat, TOLD // many), 1)
+        else:
+            order.append(_piece(next(parts), "begins" if place == 0 else "ends"))
+    return strip_svg(order, STRIP)
 
 
-def _piece(along: Along, place: int) -> tuple[float, float, str, bool]:
-    part = along.parts[place]
+def _repeats(along: Along) -> bool:
+    return any(isinstance(each, RepeatModel) for each in along.pieces)
+
+
+def _piece(part: Part, field: str) -> Piece:
     colours = list(dress_of(part.design.yarn).shown())
     coiled = isinstance(part.section.yarn, WrappedModel)
-    return part.section.length_mm, thickness(part.reading.made), colours[-1], coiled
+    return Piece(part.section.length_mm, thickness(part.reading.made), colours[-1], coiled, field)
 
 
 def _drawn(along: Along, place: int, desk: Desk) -> Drawn:
