@@ -21,13 +21,9 @@ from pebble_wheel.notation.design import (
     walk,
 )
 from pebble_wheel.notation.lot import LotModel, check_lot
-from pebble_wheel.store import designs, records
+from pebble_wheel.store import designs, records, shelved
 from pebble_wheel.store.database import now, transaction
-from pebble_wheel.store.rows import DamagedError, change, insert, seal, sound
-
-
-class NoLotError(LookupError):
-    """No such lot, or not on the shelf."""
+from pebble_wheel.store.rows import DamagedError, sound
 
 
 @dataclass(frozen=True)
@@ -67,16 +63,12 @@ def keep(connection: sqlite3.Connection, lot: LotModel, typed: dict[str, str], n
     """Put a lot on the shelf, or overwrite one; its uid is the one that its fibre names.
 
     Raises:
-        NoLotError: where the one to be overwritten is not on the shelf.
+        NotThereError: where the one to be overwritten is not on the shelf.
     """
     values = {"name": lot.name, "body": lot.model_dump_json(), "typed": _written(typed), "changed_at": now()}
+    at_first = {"uid": lot.fibre.lot, "created_at": values["changed_at"]}
     with transaction(connection):
-        if number is None:
-            insert(connection, "lot", {"uid": lot.fibre.lot, "created_at": values["changed_at"], **values})
-            return
-        _row(connection, number)
-        change(connection, "lot", number, values)
-        seal(connection, "lot", number)
+        shelved.keep_within(connection, "lot", number, values, at_first)
 
 
 def _written(typed: dict[str, str]) -> str:
@@ -85,29 +77,22 @@ def _written(typed: dict[str, str]) -> str:
 
 def put_away(connection: sqlite3.Connection, number: int) -> None:
     """Take a lot off the shelf; :func:`bring_back` undoes it."""
-    _move(connection, number, now())
+    shelved.put_away(connection, "lot", number)
 
 
 def bring_back(connection: sqlite3.Connection, number: int) -> None:
     """Put a lot back that was put away."""
-    _move(connection, number, None)
-
-
-def _move(connection: sqlite3.Connection, number: int, when: str | None) -> None:
-    with transaction(connection):
-        if connection.execute("SELECT 1 FROM lot WHERE id = ?", (number,)).fetchone() is None:
-            raise NoLotError(f"no lot {number}")
-        change(connection, "lot", number, {"deleted_at": when})
+    shelved.bring_back(connection, "lot", number)
 
 
 def find(connection: sqlite3.Connection, number: int) -> Lot:
     """Return one lot.
 
     Raises:
-        NoLotError: where it is not on the shelf.
+        NotThereError: where it is not on the shelf.
         DamagedError: where it cannot be read.
     """
-    return _lot(_row(connection, number))
+    return _lot(shelved.row(connection, "lot", number))
 
 
 def shelf(connection: sqlite3.Connection) -> list[Lot | DamagedLot]:
@@ -208,11 +193,3 @@ def _lot(row: sqlite3.Row) -> Lot:
         return Lot(row["id"], row["uid"], check_lot(row["body"]), json.loads(row["typed"]))
     except ValueError as error:
         raise DamagedError(str(error), dict(row)) from error
-
-
-def _row(connection: sqlite3.Connection, number: int) -> sqlite3.Row:
-    row = connection.execute("SELECT * FROM lot WHERE id = ? AND deleted_at IS NULL", (number,)).fetchone()
-    if row is None:
-        raise NoLotError(f"no lot {number}")
-    found: sqlite3.Row = row
-    return found

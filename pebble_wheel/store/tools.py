@@ -5,12 +5,9 @@ import sqlite3
 from dataclasses import dataclass
 
 from pebble_wheel.notation.tool import ToolModel, check_tool
+from pebble_wheel.store import shelved
 from pebble_wheel.store.database import now, transaction
-from pebble_wheel.store.rows import DamagedError, change, insert, seal, sound
-
-
-class NoToolError(LookupError):
-    """No such tool, or it was put away."""
+from pebble_wheel.store.rows import DamagedError, change, sound
 
 
 @dataclass(frozen=True)
@@ -36,7 +33,7 @@ def keep(connection: sqlite3.Connection, tool: ToolModel, typed: dict[str, str],
     """Keep a tool, or overwrite one.
 
     Raises:
-        NoToolError: where the one to be overwritten is not there.
+        NotThereError: where the one to be overwritten is not there.
     """
     with transaction(connection):
         keep_within(connection, tool, typed, number)
@@ -48,46 +45,34 @@ def keep_within(
     """Keep a tool within a transaction; see :func:`keep`."""
     written, when = json.dumps(typed, separators=(",", ":"), ensure_ascii=False), now()
     values = {"name": tool.name, "body": tool.model_dump_json(), "typed": written, "changed_at": when}
-    if number is None:
-        insert(connection, "tool", {"created_at": when, "chosen_at": when, **values})
-        return
-    _row(connection, number)
-    change(connection, "tool", number, values)
-    seal(connection, "tool", number)
+    shelved.keep_within(connection, "tool", number, values, {"created_at": when, "chosen_at": when})
 
 
 def choose(connection: sqlite3.Connection, number: int) -> None:
     """Use a tool wherever nothing else is said."""
     with transaction(connection):
-        _row(connection, number)
+        shelved.row(connection, "tool", number)
         change(connection, "tool", number, {"chosen_at": now()})
 
 
 def put_away(connection: sqlite3.Connection, number: int) -> None:
     """Put a tool away; :func:`bring_back` undoes it."""
-    _move(connection, number, now())
+    shelved.put_away(connection, "tool", number)
 
 
 def bring_back(connection: sqlite3.Connection, number: int) -> None:
     """Bring a tool back that was put away."""
-    _move(connection, number, None)
-
-
-def _move(connection: sqlite3.Connection, number: int, when: str | None) -> None:
-    with transaction(connection):
-        if connection.execute("SELECT 1 FROM tool WHERE id = ?", (number,)).fetchone() is None:
-            raise NoToolError(f"no tool {number}")
-        change(connection, "tool", number, {"deleted_at": when})
+    shelved.bring_back(connection, "tool", number)
 
 
 def find(connection: sqlite3.Connection, number: int) -> Tool:
     """Return one tool.
 
     Raises:
-        NoToolError: where it is not there.
+        NotThereError: where it is not there.
         DamagedError: where it cannot be read.
     """
-    return _tool(_row(connection, number))
+    return _tool(shelved.row(connection, "tool", number))
 
 
 def shelf(connection: sqlite3.Connection) -> list[Tool | DamagedTool]:
@@ -114,11 +99,3 @@ def _tool(row: sqlite3.Row) -> Tool:
         return Tool(row["id"], row["uid"], check_tool(row["body"]), json.loads(row["typed"]))
     except ValueError as error:
         raise DamagedError(str(error), dict(row)) from error
-
-
-def _row(connection: sqlite3.Connection, number: int) -> sqlite3.Row:
-    row = connection.execute("SELECT * FROM tool WHERE id = ? AND deleted_at IS NULL", (number,)).fetchone()
-    if row is None:
-        raise NoToolError(f"no tool {number}")
-    found: sqlite3.Row = row
-    return found

@@ -17,11 +17,10 @@ from pebble_wheel.store.copies import copy_beside
 from pebble_wheel.store.database import opened, prepare
 from pebble_wheel.store.designs import Kept, NotKeptError
 from pebble_wheel.store.designs import shelf as shelf_of
-from pebble_wheel.store.lots import NoLotError
 from pebble_wheel.store.pictures import Pictures
 from pebble_wheel.store.pool import Connections
 from pebble_wheel.store.rows import DamagedError
-from pebble_wheel.store.tools import NoToolError
+from pebble_wheel.store.shelved import NotThereError
 from pebble_wheel.web import api, strands
 from pebble_wheel.web.guard import Guard, Packed
 from pebble_wheel.web.pairing import Paired
@@ -116,8 +115,7 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
     for module in (*SCREENS, api, strands):
         app.include_router(module.router)
     app.add_exception_handler(NotKeptError, _not_kept)
-    app.add_exception_handler(NoLotError, _not_kept)
-    app.add_exception_handler(NoToolError, _not_kept)
+    app.add_exception_handler(NotThereError, _not_kept)
     app.add_exception_handler(DamagedError, _damaged)
     for fault in STORE_FAULTS:
         app.add_exception_handler(fault, _store_fault)

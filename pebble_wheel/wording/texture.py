@@ -2,11 +2,19 @@
 
 from pebble_wheel.mechanics.finish.cloth import needle
 from pebble_wheel.mechanics.strand.structure import Single
-from pebble_wheel.notation.design import BoughtModel, SingleModel, WrapModel, fibre_of
+from pebble_wheel.notation.design import (
+    BoughtModel,
+    Design,
+    RepeatModel,
+    SectionModel,
+    SingleModel,
+    WrapModel,
+    fibre_of,
+)
 from pebble_wheel.wording.advice import advice_of
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.making import hours_words
-from pebble_wheel.workshop.gestures import PLAIN_END, Gesture
+from pebble_wheel.workshop.gestures import PLAIN_END, Gesture, gesture_in
 from pebble_wheel.workshop.sequence import Along, Member, Part
 
 GESTURE_WORDS: dict[Gesture, str] = {
@@ -111,3 +119,27 @@ def along_advice(along: Along, thickest: float, orifice: float | None, display: 
         said.append(SNAGS if any(each.packed or not each.locked for each in along.parts) or len(plain) == 0 else STURDY)
         said.append("Low ratio, slow treadling, strong intake; S for the right-handed shows the face as it is laid.")
     return said
+
+
+def sections_words(design: Design, display: Display) -> list[str]:
+    """Return what comes one after the other at the wheel; nothing of a yarn that is the same all along."""
+    said = []
+    for piece in design.sections or ():
+        match piece:
+            case SectionModel():
+                said.append(_section_words(piece, design, display))
+            case RepeatModel():
+                inner = "; ".join(_section_words(each, design, display) for each in piece.of)
+                said.append(f"{piece.repeat} times: {inner}")
+    return said
+
+
+def _section_words(section: SectionModel, design: Design, display: Display) -> str:
+    own = gesture_in(section.yarn, design)
+    what = GESTURE_WORDS[own[0]] if own else "as the file says"
+    return f"{display.width(section.length_mm)} {what}"
+
+
+def along_words(design: Design, structure: str) -> str:
+    """Return a yarn's structure, with the word that it changes along its length where it does."""
+    return f"{structure}, textured along its length" if design.sections else structure

@@ -8,6 +8,7 @@ from pebble_wheel.notation.lot import read_lot
 from pebble_wheel.notation.record import Skein
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.store import check, database, designs, lots, records
+from pebble_wheel.store.shelved import NotThereError
 
 
 def lot_of(name="Grey", uid="grey-uid", **typed):
@@ -34,11 +35,11 @@ def test_a_lot_is_kept_changed_put_away_and_brought_back(connection):
     lots.put_away(connection, kept.id)
     assert lots.shelf(connection) == []
     for call in (lambda: lots.find(connection, kept.id), lambda: lots.keep(connection, lot_of(), {}, kept.id)):
-        with pytest.raises(lots.NoLotError):
+        with pytest.raises(NotThereError):
             call()
     lots.bring_back(connection, kept.id)
     assert [each.id for each in lots.usable(connection)] == [kept.id]
-    with pytest.raises(lots.NoLotError):
+    with pytest.raises(NotThereError):
         lots.put_away(connection, 99)
 
 

@@ -91,3 +91,13 @@ def test_a_file_with_sections_is_answered_and_opens(http, tmp_path):
     assert "all along     3.3 m" in words and "30 ×" in words and "cannot say a yarn that changes" in words
     assert "slides" in words and "of thread, 70 tex" in words
     assert read_design(json.dumps(file).encode()).sections
+
+
+def test_the_wheel_says_section_by_section_and_the_shelf_that_it_is_textured(http, place):
+    http.post(place, data=COILS)
+    wheel = http.get(place.replace("/texture", "/wheel?strand=yarn")).text
+    assert "30 times: 25 cm plain, as constructed; 2 cm bobble" in wheel and "30 cm plain, as constructed" in wheel
+    single = http.get(place.replace("/texture", "/wheel?strand=yarn.strands[0]")).text
+    assert "30 times" not in single and "textured along its length" in http.get("/").text
+    plan = http.post(place.replace("/texture", "/plan/follow"), data={"want": "metres", "metres": "12.3 m"}).text
+    assert "12.3 m of yarn" in plan

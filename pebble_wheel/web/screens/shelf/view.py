@@ -9,6 +9,7 @@ from pebble_wheel.store.pictures import Small
 from pebble_wheel.web.shared.small import content_of
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.names import structure_words
+from pebble_wheel.wording.texture import along_words
 
 A_PAGE, MOST_AWAY = 24, 40
 """Cards on one page, and names of designs put away."""
@@ -107,7 +108,7 @@ def _card(kept: Kept, smalls: dict[str, Small], display: Display, known_by: str,
         id=kept.id,
         name=kept.design.name,
         picture=f"/designs/{kept.id}/small/{content}.svg",
-        structure=structure_words(kept.design.yarn),
+        structure=along_words(kept.design, structure_words(kept.design.yarn)),
         facts=f"{small.verdict} · {display.wpi_range(small.wpi)} finished" if small else "",
         designation=small.designation if small else "",
         fault=fault if fault and fault.id == kept.id else None,

@@ -26,6 +26,7 @@ from pebble_wheel.web.shared.choices import Choice, choices_of
 from pebble_wheel.web.shared.planned import bobbins_of, metres_of, ticked, worked_out
 from pebble_wheel.web.shared.thread import Thread
 from pebble_wheel.wording.names import level_words
+from pebble_wheel.wording.texture import sections_words
 from pebble_wheel.wording.thread import day_words
 from pebble_wheel.wording.tools import BEATS, NO_COUNT, at_words, choices_on, notes_on, tool_choices, way_words
 from pebble_wheel.wording.wheel import (
@@ -144,6 +145,8 @@ class WheelView:
     troubles: list[Trouble]
     runs: list[Played]
     """That ended, the last first."""
+    sections: list[str]
+    """What comes one after the other of a yarn that changes along its length."""
 
     @property
     def tapped(self) -> str:
@@ -350,4 +353,5 @@ def view_of_wheel(
             Played(each.id, day_words(datetime.fromisoformat(each.begun_at).astimezone()))
             for each in at.before[:MOST_SHOWN]
         ],
+        sections_words(made.design, display) if level.path == made.steps[-1].value else [],
     )
