@@ -1,6 +1,7 @@
 """Texture in words: gestures, what they take, what slides and what locks, and what such a yarn is good for."""
 
-from pebble_wheel.mechanics.finish.cloth import needle
+from pebble_wheel.mechanics.colour.fabric import woven_length
+from pebble_wheel.mechanics.finish.cloth import PLAIN, needle, sett
 from pebble_wheel.mechanics.strand.structure import Single
 from pebble_wheel.notation.design import (
     BoughtModel,
@@ -48,6 +49,9 @@ DRIFTS = ("too-few-fibres", "staple-not-held")
 """Findings that make a place fall apart."""
 
 BEGIN_PLAIN = "Begin and end plain, some 30 cm, to cast on from and to tie."
+WEFT_WIDE = 500.0
+"""mm of cloth that weft is told for (assumed)."""
+
 ISO_CANNOT = "A designation cannot say a yarn that changes along its length."
 NO_SINGLE = "Texture is made of a spun single: this yarn has none."
 NO_GESTURES = "It was given as a file with sections that no gesture here makes; typing anew replaces them."
@@ -119,6 +123,15 @@ def along_advice(along: Along, thickest: float, orifice: float | None, display: 
         said.append(SNAGS if any(each.packed or not each.locked for each in along.parts) or len(plain) == 0 else STURDY)
         said.append("Low ratio, slow treadling, strong intake; S for the right-handed shows the face as it is laid.")
     return said
+
+
+def weft_words(along: Along, display: Display) -> str:
+    """Return how much cloth a sequence makes as weft, half a metre wide, packed as thick as it is on the whole."""
+    thick = sum(each.metres * each.reading.diameter_finished.p50 for each in along.parts) / along.whole.metres
+    between = 100 / float(sett(thick, PLAIN))
+    long = woven_length(along.whole.metres, WEFT_WIDE, between)
+    picks = display.in_short("picks", 10 / between)
+    return f"As weft, {display.width(WEFT_WIDE)} wide: {picks[1]} {picks[0]}, {display.width(long)} of cloth."
 
 
 def sections_words(design: Design, display: Display) -> list[str]:

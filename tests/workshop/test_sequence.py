@@ -16,7 +16,7 @@ from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.settings import Settings, in_units
 from pebble_wheel.notation.texture import Row, Texture, read_texture
 from pebble_wheel.wording.display import Display
-from pebble_wheel.wording.texture import along_advice, part_words, whole_words
+from pebble_wheel.wording.texture import along_advice, part_words, weft_words, whole_words
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.gestures import (
     OVERFEED,
@@ -285,3 +285,13 @@ def test_thick_places_of_a_single_turn_less_may_fall_apart_and_are_of_one_bobbin
     even = along(Texture(None, None, 10, rows(("thick", 60, 1.0), ("plain", 140, None))), spun)
     assert even.parts[0].reading.resultant_tex == pytest.approx(even.parts[1].reading.resultant_tex)
     assert not any("staple" in each for each in along_advice(even, 1.0, None, DISPLAY))
+
+
+def test_as_weft_it_makes_so_much_cloth():
+    """Picks as the sett of plain weave, half the diameters: of 2 mm yarn 2.5 in a cm."""
+    found = along(Texture(None, None, 10, rows(("plain", 1000, None))))
+    thick = found.parts[0].reading.diameter_finished.p50
+    words = weft_words(found, DISPLAY)
+    assert f"{10 / (2 * thick):.1f} picks in a cm" in words and "50 cm wide" in words
+    long = 1000 * 10 * 2 * thick / (1.08 * 500) / 10
+    assert f"{DISPLAY.width(10 * long)} of cloth" in words

@@ -50,6 +50,21 @@ def woven(picks: int, ends: int, between: float, begins: float = 0.0) -> FloatAr
     return knitted(picks, ends, between * WOVEN_IN, begins, flat=True)
 
 
+def woven_length(metres: float, width: float, between: float) -> float:
+    """Return the length of cloth [mm] that so much weft makes, ``1000 m p / (1.08 w)``.
+
+    Args:
+        metres: m, of weft.
+        width: w, of the cloth [mm].
+        between: p, two picks [mm].
+
+    Example:
+        >>> round(woven_length(54.0, 500.0, 2.0), 6)
+        200.0
+    """
+    return 1000 * metres * between / (WOVEN_IN * width)
+
+
 def plain_weave(warp: NDArray[Kind], weft: NDArray[Kind]) -> NDArray[Kind]:
     """Return what shows of a plain weave, of shape (picks, ends, 3): warp and weft by turns.
 

@@ -27,6 +27,7 @@ from pebble_wheel.wording.texture import (
     member_words,
     part_words,
     taken_words,
+    weft_words,
     whole_words,
 )
 from pebble_wheel.workshop.gestures import OVERFEED, sections_of, single_of, texture_in, texture_typed
@@ -160,7 +161,7 @@ def _parts(along: Along, desk: Desk) -> TextureParts:
         Markup(_strip(along)),
         whole_words(along, desk.display),
         [Taken(member_words(each), taken_words(each, desk.display)) for each in along.members],
-        along_advice(along, thickest, orifice, desk.display),
+        [*along_advice(along, thickest, orifice, desk.display), weft_words(along, desk.display)],
         [_drawn(along, place, desk) for place in range(len(along.parts))],
     )
 
