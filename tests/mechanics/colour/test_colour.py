@@ -17,7 +17,9 @@ from pebble_wheel.mechanics.strand.structure import (
     Bought,
     Chain,
     CoreSpun,
+    Member,
     OfBalanced,
+    Ply,
     Rod,
     Single,
     Turns,
@@ -327,3 +329,30 @@ def test_mixes_are_those_that_a_library_interpolates(one, other):
     told = Color.interpolate([Color("srgb", each.tolist()) for each in (one, other)], space="oklab")(0.5)
     mixed = seen.mixed(np.stack([oklab.oklab(one)[None], oklab.oklab(other)[None]]), np.ones(2))[0]
     assert mixed == pytest.approx(np.array(told.convert("oklab").coords()), abs=2e-4)
+
+
+def test_unlike_strands_show_as_thick_as_they_are_each_at_its_own_place():
+    """Two thin and one thick: every strand by itself, shares as their widths, each used up as far as it is laid in."""
+    stout = Single(FIBRES["corriedale"], "combed", "short", 240.0, Turns(150.0))
+    made = resolve_made(Ply((Member(SINGLE, 2), Member(stout, 1)), Turns(-150.0)), Rod())
+    found = showing.showing(made, X)
+    assert sorted(each.key for each in found) == [((0, 0),), ((0, 1),), ((1, 0),)]
+    shares = {each.key[0]: each.share for each in found}
+    wide = {each.member: float(each.state.diameter) for each in made.state.seats}
+    assert shares[0, 0] == shares[0, 1] and shares[1, 0] / shares[0, 0] == pytest.approx(wide[1] / wide[0])
+    for each in found:
+        seat = next(own for own in made.state.seats if own.member == each.key[0][0])
+        laid = float(seat.feed) * float(seat.consumption) / float(made.state.length)
+        assert each.at[-1] == pytest.approx(5000 * laid) and each.at[0] == 0
+
+
+def test_figures_that_are_assumed_do_not_drift():
+    assert (seen.READING, seen.ARM, seen.ROOM) == (0.3, 1.0, 3.0)
+    assert (seen.MUDDY, seen.COLOURFUL, seen.POLED) == (0.55, 0.04, 0.12)
+    assert (fabric.EVEN, fabric.TELLING, fabric.POOL_ROWS, fabric.WOVEN_IN) == (0.02, 0.5, 8, 1.08)
+
+
+def test_weft_makes_cloth_by_its_length():
+    """54 m in cloth of half a metre: 100 picks of 0.54 m, 2 mm apart."""
+    assert fabric.woven_length(54.0, 500.0, 2.0) == pytest.approx(200.0)
+    assert fabric.woven_length(108.0, 250.0, 1.0) == pytest.approx(400.0)
