@@ -18,7 +18,7 @@ from pebble_wheel.notation.tool import (
     WheelModel,
 )
 from pebble_wheel.wording.display import Display
-from pebble_wheel.workshop.tools import Owned, Tools
+from pebble_wheel.workshop.tools import Owned, Tools, speed_at
 
 KIND_WORDS: dict[Kind, str] = {
     "wheel": "treadle wheel",
@@ -108,9 +108,10 @@ def choices_on(owned: Owned | None, beat: Beat, ratios: tuple[float, ...]) -> li
 
 def _dial(model: MotorModel) -> list[tuple[float, str]]:
     """Return the marks that were counted and the places halfway between them."""
-    marks = [(each.at, each.turns_per_min) for each in model.marks]
-    halves = [((a + b) / 2, (low + high) / 2) for (a, low), (b, high) in pairwise(marks)]
-    return [(speed / 60, f"at {at:g}: {speed:.0f} a minute") for at, speed in sorted([*marks, *halves])]
+    marks = [each.at for each in model.marks]
+    halves = [(low + high) / 2 for low, high in pairwise(marks)]
+    speeds = [(at, speed_at(model, at)) for at in sorted([*marks, *halves])]
+    return [(speed / 60, f"at {at:g}: {speed:.0f} a minute") for at, speed in speeds]
 
 
 def tool_lines(tool: ToolModel, display: Display) -> list[str]:

@@ -6,10 +6,9 @@ from functools import cached_property
 
 import numpy as np
 
-from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.backwards.merits import Hands
 from pebble_wheel.mechanics.making.splitting import capacity, half_full
-from pebble_wheel.mechanics.making.tools import dial_place, dial_speed, laps_per_m
+from pebble_wheel.mechanics.making.tools import dial_speed, laps_per_m
 from pebble_wheel.mechanics.making.wheel import TREADLES_PER_MINUTE, TURNS_A_MINUTE, Tool
 from pebble_wheel.notation.aim import USUAL
 from pebble_wheel.notation.tool import (
@@ -137,15 +136,5 @@ def _bobbins(uid: str, model: BobbinsModel) -> list[Bobbin]:
 
 def speed_at(model: MotorModel, at: float) -> float:
     """Return the turns a minute at a place of a dial; NaN beyond what was counted."""
-    marks, speeds = _calibrated(model)
-    return float(dial_speed(marks, speeds, at))
-
-
-def place_for(model: MotorModel, turns_per_min: float) -> float:
-    """Return the place of a dial for so many turns a minute; NaN beyond what was counted."""
-    marks, speeds = _calibrated(model)
-    return float(dial_place(marks, speeds, turns_per_min))
-
-
-def _calibrated(model: MotorModel) -> tuple[FloatArray, FloatArray]:
-    return np.array([each.at for each in model.marks]), np.array([each.turns_per_min for each in model.marks])
+    marks = np.array([[each.at, each.turns_per_min] for each in model.marks])
+    return float(dial_speed(marks[:, 0], marks[:, 1], at))

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from pebble_wheel.mechanics.backwards.merits import Hands
 from pebble_wheel.mechanics.finish.cloth import needle
-from pebble_wheel.mechanics.making.sequence import ends_first, laid_out
+from pebble_wheel.mechanics.making.sequence import laid_out
 from pebble_wheel.mechanics.strand.running import POWERS, runs_to
 from pebble_wheel.notation.design import check_design, new_design, read_design, sections_in, write_design
 from pebble_wheel.notation.faults import InputError
@@ -134,16 +134,11 @@ def test_grams_of_all_strands_are_those_of_the_yarn(told, times, begins):
     assert found.whole.finest_tex <= found.whole.mean_tex <= found.whole.stoutest_tex * (1 + 1e-9)
 
 
-def test_which_strand_ends_first_over_the_whole_sequence():
+def test_sections_take_of_each_strand_as_often_as_they_come():
     used = laid_out(
         np.array([2.0, 1.0]), np.array([10.0, 10.0]), np.array([100.0, 300.0]), np.array([[1.0, 1.0], [3.0, 0.5]])
     )
     assert used.used.tolist() == [50.0, 25.0] and used.mean_tex == pytest.approx(5000 / 30)
-    assert ends_first(np.array([40.0, 25.0]), used.used) == (0, 0.8)
-    assert (
-        ends_first(np.array([np.nan, 12.5]), used.used) == (1, 0.5)
-        and ends_first(np.array([60.0, 30.0]), used.used)[1] == 1
-    )
 
 
 # The file.

@@ -15,7 +15,7 @@ from pebble_wheel.notation.tool import read_tool
 from pebble_wheel.wording.tools import beats_words, choices_on, way_words
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.starts import start
-from pebble_wheel.workshop.tools import place_for, speed_at, tools_of
+from pebble_wheel.workshop.tools import speed_at, tools_of
 
 WHEEL = {"kind": "wheel", "name": "Oak", "ratios": "6 9"}
 MOTOR = {"kind": "motor", "name": "Box", **{f"mark-{at}": f"{at}" for at in (1, 2, 3)}}
@@ -53,8 +53,7 @@ def test_a_dial_is_a_straight_line_between_two_marks_and_no_guess_beyond(at):
     motor = tools(MOTOR).owned[0].model
     low, high, begins = (300, 480, 1) if at < 2 else (480, 760, 2)
     assert speed_at(motor, at) == pytest.approx(low + (high - low) * (at - begins), rel=1e-9)
-    assert place_for(motor, speed_at(motor, at)) == pytest.approx(at)
-    assert math.isnan(speed_at(motor, 3.01)) and math.isnan(place_for(motor, 299.0))
+    assert math.isnan(speed_at(motor, 3.01)) and math.isnan(speed_at(motor, 0.99))
 
 
 def test_halfway_between_two_marks_can_be_chosen():

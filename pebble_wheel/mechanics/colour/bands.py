@@ -36,11 +36,6 @@ class Bands:
         return replace(self, lengths=self.lengths * (whole / self.whole))
 
 
-def in_turn(colours: int, shares: FloatArray, blended: float = 0.0) -> Bands:
-    """Return bands of so many colours in their order, by their shares."""
-    return Bands(np.arange(colours), np.asarray(shares, float), blended)
-
-
 def at_random(bands: Bands, pieces: int, seed: int) -> Bands:
     """Return each band in so many pieces of unequal length, all of them in a random order; the same for one seed."""
     rng = np.random.default_rng(seed)

@@ -29,12 +29,6 @@ def dial_speed(marks: FloatArray, speeds: FloatArray, at: Floats) -> FloatArray:
     return np.asarray(np.interp(at, marks, speeds, left=np.nan, right=np.nan))
 
 
-def dial_place(marks: FloatArray, speeds: FloatArray, speed: Floats) -> FloatArray:
-    """Return the place of the dial for turns a minute; NaN beyond its ends. The inverse of :func:`dial_speed`."""
-    order = np.argsort(speeds)
-    return np.asarray(np.interp(speed, speeds[order], marks[order], left=np.nan, right=np.nan))
-
-
 def laps_per_m(build: Floats) -> Floats:
     """Return the laps that a metre of strand makes round a bobbin, ``1000 / (π D)``.
 

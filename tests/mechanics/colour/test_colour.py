@@ -40,6 +40,10 @@ def some_bands(draw):
     return bands.Bands(np.array(own), np.array(lengths), draw(st.sampled_from([0.0, 0.4, 1.0])))
 
 
+def in_turn(number, shares, blended=0.0):
+    return bands.Bands(np.arange(number), np.asarray(shares, float), blended)
+
+
 def of_each(told):
     return [told.lengths[told.colours == each].sum() for each in range(5)]
 
@@ -94,25 +98,25 @@ def test_the_same_seed_shuffles_alike(told, number, seed):
 
 def test_a_fractal_runs_nine_to_three_to_one():
     """Whole, three strips, nine strips of 90 g in five colours: runs 18, 6 and 2 g."""
-    braid = bands.in_turn(5, np.ones(5)).of(90.0)
+    braid = in_turn(5, np.ones(5)).of(90.0)
     runs = [bands.strips(braid, each).lengths[0] for each in (1, 3, 9)]
     assert runs == pytest.approx([18.0, 6.0, 2.0])
     assert len(bands.strips(braid, 9).lengths) == 45
 
 
 def test_from_the_other_end_the_last_comes_first():
-    told = bands.other_end(bands.in_turn(3, np.array([1.0, 2.0, 3.0])))
+    told = bands.other_end(in_turn(3, np.array([1.0, 2.0, 3.0])))
     assert told.colours.tolist() == [2, 1, 0] and told.lengths.tolist() == [3, 2, 1]
     assert bands.by_colour(bands.strips(told, 4)).lengths.tolist() == [3, 2, 1]
 
 
 def test_colours_at_places_are_those_of_the_bands_and_blend_where_they_are_blended():
     palette = oklab.oklab(np.array([[1.0, 0, 0], [0, 1.0, 0], [0, 0, 1.0]]))
-    sharp = bands.in_turn(3, np.array([10.0, 20.0, 30.0]))
+    sharp = in_turn(3, np.array([10.0, 20.0, 30.0]))
     at = np.array([0.0, 9.99, 10.01, 29.0, 31.0, 59.0, 99.0])
     assert bands.colour_at(sharp, at).tolist() == [0, 0, 1, 1, 2, 2, 2]
     assert bands.lab_at(sharp, palette, at) == pytest.approx(palette[[0, 0, 1, 1, 2, 2, 2]])
-    soft = bands.in_turn(3, np.array([10.0, 20.0, 30.0]), blended=0.5)
+    soft = in_turn(3, np.array([10.0, 20.0, 30.0]), blended=0.5)
     met = bands.lab_at(soft, palette, np.array([10.0 - 1e-9, 10.0 + 1e-9, 5.0, 7.5, 12.5, 30.0]))
     assert met[0] == pytest.approx(met[1], abs=1e-6) and met[0] == pytest.approx(
         (palette[0] + palette[1]) / 2, abs=1e-6
@@ -192,7 +196,7 @@ RED, GREEN, BLUE = (oklab.oklab(np.array(each)) for each in ((0.8, 0.1, 0.1), (0
 def test_colours_across_the_circle_turn_to_mud_as_a_ply_and_not_as_a_chain():
     """Red, green and blue: as 2-ply, a third along, chroma falls far more than as a chain; three blues do not."""
     palette = np.stack([RED, GREEN, BLUE])
-    braid = bands.in_turn(3, np.ones(3)).of(15_000.0)
+    braid = in_turn(3, np.ones(3)).of(15_000.0)
     turned = bands.Bands(np.array([1, 2, 0]), braid.lengths)
     places = at(equal_ply(SINGLE, 2, OfBalanced(1.0, -1)))
     plied = np.stack(
@@ -210,7 +214,7 @@ def test_colours_across_the_circle_turn_to_mud_as_a_ply_and_not_as_a_chain():
 
 
 def test_a_chain_keeps_blocks_that_plies_from_both_ends_do_not():
-    braid = bands.in_turn(5, np.ones(5)).of(15_000.0)
+    braid = in_turn(5, np.ones(5)).of(15_000.0)
     chained = seen.solid_runs(laid(CHAIN, braid)[0], X[1])
     assert chained.lengths.sum() > 0.8 * 4000 and chained.colours[0] == 0
     places = at(THREE)
@@ -293,7 +297,7 @@ def test_the_next_skein_goes_on_where_the_first_ended():
 @given(st.lists(st.floats(1, 30), min_size=2, max_size=6), st.integers(1, 9))
 def test_as_much_of_every_colour_lies_in_the_yarn_as_went_in(lengths, number):
     """To a thousandth of the strand, along a single, strand by strand of a ply, and leg by leg of a chain."""
-    told = bands.strips(bands.in_turn(len(lengths), np.array(lengths)), number).of(1.0)
+    told = bands.strips(in_turn(len(lengths), np.array(lengths)), number).of(1.0)
     for node, legs in ((SINGLE, 1), (THREE, 1), (CHAIN, 3)):
         far = showing.showing(resolve_made(node, Rod()), np.array([0.0, 1e7]))[0].at
         reach = 1e7 * 1.2e6 / float(far[1] - far[0])
@@ -312,7 +316,7 @@ def test_two_strands_and_a_chain_worked_by_hand():
     Of a chain with loops of 100 mm: at 30 mm into the second link legs lie at 330, 470 and 530 mm of its strand.
     """
     one, other = (
-        bands.colour_at(bands.in_turn(2, np.array(each)), np.arange(0.05, 4, 0.1)) for each in ([3.0, 1.0], [1.0, 3.0])
+        bands.colour_at(in_turn(2, np.array(each)), np.arange(0.05, 4, 0.1)) for each in ([3.0, 1.0], [1.0, 3.0])
     )
     runs = seen.solid_runs(np.stack([one, other]), 0.1)
     assert (
