@@ -1,14 +1,18 @@
 """Colour as pictures: a braid laid out, the whole yarn as one strip, a skein, and cloth."""
 
 from base64 import b64encode
+from dataclasses import dataclass
+from functools import lru_cache
 from io import BytesIO
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
+from PIL import Image, ImageDraw
 
 from pebble_wheel.drawing.svg import group, tag, words
-from pebble_wheel.mechanics.arrays import FloatArray
+from pebble_wheel.mechanics.arrays import FloatArray, IntArray
+
+Bytes = NDArray[np.uint8]
 
 BRAID, BRAID_HIGH = 1000.0, 74.0
 """Pixels of a braid, along and across."""
@@ -21,6 +25,9 @@ SHADES, FINE = 128, 17
 
 ROUNDS, ARCS = 18, 36
 """Rounds of a skein that are drawn, and pieces of each."""
+
+SKEIN_WIDE, SKEIN_HIGH, FINER, ROUND_WIDE = 300, 140, 2, 4.4
+"""Size of a skein, points to one of it, and how wide a round is."""
 
 
 def braid_svg(ends: FloatArray, colours: list[str], blended: float, name: str, title: str) -> str:
@@ -67,12 +74,12 @@ def braid_svg(ends: FloatArray, colours: list[str], blended: float, name: str, t
     )
 
 
-def strip_svg(colours: NDArray[np.uint8], shares: FloatArray, at: float, title: str, lines: int = LINES) -> str:
+def strip_svg(colours: Bytes, shares: FloatArray, at: float, title: str, lines: int = LINES) -> str:
     """Return a whole yarn as one strip laid in lines, with what shows of every strand across it.
 
     Args:
         colours: sRGB along the yarn, of each strand that shows, shape (strands, places, 3).
-        shares: of what is seen, of each.
+        shares: of what is seen, of each, shape (strands, places).
         at: share of the yarn at which it is seen close; none below zero.
         title: what it shows, in words.
         lines: in which it is laid.
@@ -80,12 +87,14 @@ def strip_svg(colours: NDArray[np.uint8], shares: FloatArray, at: float, title: 
     places = colours.shape[1]
     per_line = -(-places // lines)
     middles = (np.arange(FINE) + 0.5) / FINE
-    across = colours[np.minimum(np.searchsorted(np.cumsum(shares), middles), len(colours) - 1)]
+    strand = np.minimum((middles[:, None, None] > np.cumsum(shares, axis=0)).sum(axis=1), len(colours) - 1)
+    inks = _inks(colours)
+    across = inks.numbers[strand, np.arange(places)]
     parts = []
     for line in range(lines):
         own = across[:, line * per_line : (line + 1) * per_line]
         wide = LINE_LONG * own.shape[1] / per_line
-        parts.append(_picture(own, 0, line * (LINE_HIGH + LINE_APART), wide, LINE_HIGH))
+        parts.append(_picture(own, inks, 0, line * (LINE_HIGH + LINE_APART), wide, LINE_HIGH))
     if at >= 0:
         lies_in, place = divmod(min(at, 0.9999) * places, per_line)
         x, y = place * LINE_LONG / per_line, lies_in * (LINE_HIGH + LINE_APART)
@@ -102,55 +111,87 @@ def strip_svg(colours: NDArray[np.uint8], shares: FloatArray, at: float, title: 
     )
 
 
-def _picture(colours: NDArray[np.uint8], x: float, y: float, wide: float, high: float) -> str:
-    """Return points of colour, shape (rows, points, 3), as a picture of a size."""
+@dataclass(frozen=True)
+class _Inks:
+    """Colours of a picture, so many as are told apart."""
+
+    numbers: Bytes
+    """Of the ink of every colour, as they were given."""
+    palette: list[int]
+    """sRGB of the inks, one after the other."""
+
+
+def _inks(colours: Bytes) -> _Inks:
+    """Return colours, shape (rows, points, 3), as inks."""
+    image = Image.fromarray(np.ascontiguousarray(colours)).quantize(SHADES)
+    return _Inks(np.asarray(image), image.getpalette() or [])
+
+
+def _picture(points: Bytes, inks: _Inks, x: float, y: float, wide: float, high: float, clear: int | None = None) -> str:
+    """Return points, numbers of inks of shape (rows, points), as a picture of a size; one ink may be clear."""
     packed = BytesIO()
-    Image.fromarray(np.ascontiguousarray(colours)).quantize(SHADES).save(packed, "PNG", compress_level=4)
+    image = Image.fromarray(np.ascontiguousarray(points))
+    image.putpalette(inks.palette)
+    image.save(packed, "PNG", compress_level=1, transparency=clear)
     href = f"data:image/png;base64,{b64encode(packed.getvalue()).decode()}"
     own = {"href": href, "preserveAspectRatio": "none", "class_": "stitches"}
     return tag("image", x=x, y=y, width=wide, height=high, **own)
 
 
-def skein_svg(colours: list[str], title: str) -> str:
+@lru_cache(maxsize=1)
+def _wound() -> IntArray:
+    """Return the piece of yarn at every point of a skein, round by round, from 1; 0 where there is none."""
+    turn = np.linspace(0, 2 * np.pi, ARCS + 1)
+    image = Image.new("I", (SKEIN_WIDE * FINER, SKEIN_HIGH * FINER))
+    pen, thick = ImageDraw.Draw(image), round(ROUND_WIDE * FINER)
+    for each in range(ROUNDS):
+        out = 1 - 0.42 * each / ROUNDS
+        x = FINER * (150 + 140 * np.sign(np.cos(turn)) * np.abs(np.cos(turn)) ** 0.8 * (0.86 + 0.14 * out))
+        y = FINER * (70 + 62 * np.sin(turn) * out)
+        for arc in range(ARCS):
+            piece = each * ARCS + arc + 1
+            pen.line([(x[arc], y[arc]), (x[arc + 1], y[arc + 1])], piece, thick)
+            pen.circle((x[arc + 1], y[arc + 1]), thick / 2 - 0.5, piece)
+    return np.asarray(image).astype(np.int64)
+
+
+def skein_svg(colours: Bytes, title: str) -> str:
     """Return a skein seen from the side: rounds beside each other, coloured as the yarn goes round them.
 
     Args:
-        colours: along the yarn, as many as all rounds have pieces.
+        colours: sRGB along the yarn, of as many pieces as all rounds have, shape (pieces, 3).
         title: what it shows, in words.
     """
-    parts = []
-    turn = np.linspace(0, 2 * np.pi, ARCS + 1)
-    for each in range(ROUNDS):
-        out = 1 - 0.42 * each / ROUNDS
-        x = 150 + 140 * np.sign(np.cos(turn)) * np.abs(np.cos(turn)) ** 0.8 * (0.86 + 0.14 * out)
-        y = 70 + 62 * np.sin(turn) * out
-        for arc in range(ARCS):
-            d = f"M{x[arc]:.1f} {y[arc]:.1f}L{x[arc + 1]:.1f} {y[arc + 1]:.1f}"
-            parts.append(tag("path", d=d, stroke=colours[each * ARCS + arc]))
+    inks = _inks(colours[None])
+    clear = len(inks.palette) // 3
+    points = np.concatenate([[clear], inks.numbers[0]]).astype(np.uint8)[_wound()]
+    picture = _picture(points, inks, 0, 0, SKEIN_WIDE, SKEIN_HIGH, clear)
     ties = [tag("path", d=f"M{x} {y}v30", class_="tie") for x, y in ((84, 2), (216, 2), (84, 108), (216, 108))]
     return tag(
         "svg",
-        words("title", title) + group(parts, class_="rounds") + group(ties),
-        viewBox="0 0 300 140",
+        words("title", title) + picture + group(ties),
+        viewBox=f"0 0 {SKEIN_WIDE} {SKEIN_HIGH}",
         role="img",
         class_="wound-skein",
     )
 
 
-def cloth_svg(colours: NDArray[np.uint8], wide: float, high: float, woven: bool, title: str) -> str:
+def cloth_svg(tones: Bytes, shown: IntArray, wide: float, high: float, woven: bool, title: str) -> str:
     """Return a piece of cloth, its stitches or crossings at their places, the first row at the foot.
 
     Args:
-        colours: sRGB of both legs of every stitch, shape (rows, stitches, 2, 3).
+        tones: sRGB along the yarn, of each strand that shows, shape (strands, places, 3).
+        shown: which of these both legs of every stitch are, counted strand by strand, shape (rows, stitches, 2).
         wide: a stitch [mm].
         high: a row [mm].
         woven: whether it is woven; else knit.
         title: what it shows, in words.
     """
-    rows, stitches = colours.shape[:2]
+    rows, stitches = shown.shape[:2]
     across, up = 10.0, 10.0 * high / wide
     long, tall = stitches * across, rows * up
-    patch = _picture(colours[::-1].reshape(rows, 2 * stitches, 3), 0, 0, long, tall)
+    inks = _inks(tones)
+    patch = _picture(inks.numbers.ravel()[shown[::-1]].reshape(rows, 2 * stitches), inks, 0, 0, long, tall)
     half = across / 2
     mark = (
         tag("path", d=f"M0 0h{half}v{up / 2}h-{half}zM{half} {up / 2}h{half}v{up / 2}h-{half}z")

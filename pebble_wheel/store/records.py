@@ -2,7 +2,7 @@
 
 import json
 import sqlite3
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import asdict, dataclass
 from functools import lru_cache
 from typing import Generic, Literal, TypeVar, get_args
@@ -21,6 +21,7 @@ from pebble_wheel.store.rows import DamagedError, Table, Value, change, insert, 
 
 R_co = TypeVar("R_co", bound=Record, covariant=True)
 Kind = Literal["skein", "swatch", "sample", "note", "sleep", "card", "plan"]
+Own = TypeVar("Own", bound=Record)
 KINDS: tuple[Kind, ...] = get_args(Kind)
 
 FIRST = "first"
@@ -36,6 +37,7 @@ _TYPES: dict[Kind, type[Record]] = {
     "card": Printed,
     "plan": Planned,
 }
+_KINDS: dict[type[Record], Kind] = {each: kind for kind, each in _TYPES.items()}
 _READ: dict[str, TypeAdapter[Record]] = {kind: TypeAdapter(each) for kind, each in _TYPES.items()}
 _SIGNED = ("loop_turns", "size", "twist", "ply")
 """Figures that may be below zero."""
@@ -73,7 +75,7 @@ class DamagedRecord:
 
 def kind_of(record: Record) -> Kind:
     """Return what kind of entry a record is."""
-    return next(kind for kind, each in _TYPES.items() if type(record) is each)
+    return _KINDS[type(record)]
 
 
 def note(
@@ -111,6 +113,15 @@ def entries(connection: sqlite3.Connection, design: int) -> list[Noted[Record] |
     return list(_read(rows))
 
 
+def _of_kind(connection: sqlite3.Connection, design: int, kind: type[Own]) -> list[Noted[Own]]:
+    """Return the entries of one kind, the first first; see :func:`damaged` for those that cannot be read."""
+    rows = connection.execute(
+        "SELECT * FROM entry WHERE design = ? AND kind = ? AND deleted_at IS NULL ORDER BY noted_at, id",
+        (design, _KINDS[kind]),  # type: ignore[index]
+    )
+    return [each for each in _read(rows) if isinstance(each, Noted)]  # type: ignore[misc]
+
+
 def by_spinner(connection: sqlite3.Connection, spinner: str) -> list[Noted[Record]]:
     """Return all that a spinner measured, of every design on the shelf, the first first."""
     rows = connection.execute(
@@ -133,16 +144,14 @@ def state_of(connection: sqlite3.Connection, spinner: str) -> tuple[int, str, in
 
 
 def samples(connection: sqlite3.Connection, design: int) -> list[Noted[Sample]]:
-    """Return the samples of a design, the first first; see :func:`damaged` for those that cannot be read."""
-    return _only(entries(connection, design), Sample)
+    """Return the samples of a design, the first first."""
+    return _of_kind(connection, design, Sample)
 
 
 def plan(connection: sqlite3.Connection, design: int) -> Noted[Planned] | None:
     """Return the plan of a design, the newest; None where nothing was planned."""
-    found = [
-        each for each in entries(connection, design) if isinstance(each, Noted) and isinstance(each.record, Planned)
-    ]
-    return found[-1] if found else None  # type: ignore[return-value]
+    found = _of_kind(connection, design, Planned)
+    return found[-1] if found else None
 
 
 def keep_plan(connection: sqlite3.Connection, design: int, planned: Planned, spinner: str = FIRST) -> None:
@@ -155,24 +164,17 @@ def keep_plan(connection: sqlite3.Connection, design: int, planned: Planned, spi
 
 def skeins(connection: sqlite3.Connection, design: int) -> list[Noted[Skein]]:
     """Return the skeins measured of a design, likewise."""
-    return _only(entries(connection, design), Skein)
+    return _of_kind(connection, design, Skein)
 
 
 def swatches(connection: sqlite3.Connection, design: int) -> list[Noted[Swatch]]:
     """Return the swatches of a design, likewise."""
-    return _only(entries(connection, design), Swatch)
+    return _of_kind(connection, design, Swatch)
 
 
 def damaged(connection: sqlite3.Connection, design: int) -> list[DamagedRecord]:
     """Return the entries of a design that cannot be read."""
     return [each for each in entries(connection, design) if isinstance(each, DamagedRecord)]
-
-
-Own = TypeVar("Own", Sample, Skein, Swatch)
-
-
-def _only(noted: Sequence[Noted[Record] | DamagedRecord], kind: type[Own]) -> list[Noted[Own]]:
-    return [each for each in noted if isinstance(each, Noted) and isinstance(each.record, kind)]  # type: ignore[misc]
 
 
 def _read(rows: sqlite3.Cursor) -> Iterator[Noted[Record] | DamagedRecord]:

@@ -1,7 +1,7 @@
 """Colour from the lots of a plan to the yarn and its cloth: what each strand carries, what shows, what it comes to."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Literal
 
@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from pebble_wheel.mechanics.arrays import FloatArray, IntArray
 from pebble_wheel.mechanics.colour import bands, fabric, oklab, seen
 from pebble_wheel.mechanics.colour.bands import Bands
-from pebble_wheel.mechanics.colour.showing import WRAP, Key, Showing, showing
+from pebble_wheel.mechanics.colour.showing import WRAP, Course, Key, Stretch, showing_along
 from pebble_wheel.mechanics.finish.knit import Knit
 from pebble_wheel.mechanics.strand.state import Made, MadeNest, mass
 from pebble_wheel.mechanics.strand.structure import CoreSpun, wrap_of
@@ -27,6 +27,7 @@ from pebble_wheel.notation.design import (
     FinishModel,
     NodeModel,
     PlyModel,
+    RepeatModel,
     SingleModel,
     WrapModel,
     WrappedModel,
@@ -35,7 +36,9 @@ from pebble_wheel.notation.design import (
     structure_of,
 )
 from pebble_wheel.notation.lot import LotModel
+from pebble_wheel.workshop.gestures import gesture_in
 from pebble_wheel.workshop.plan import CHAIN_LOOP
+from pebble_wheel.workshop.sequence import Along, bobbin_key
 
 PIECES = 6
 """In which each colour of a lot lies that is of random order (assumed)."""
@@ -46,14 +49,17 @@ BLENDED = 0.7
 FINEST, FEWEST, MOST = 10.0, 1500, 16_000
 """mm of yarn between two places that are looked at, and how few and how many places there are."""
 
+NEW = -2
+"""Number, and below, of the sections whose strands are not among those of the yarn as it is constructed."""
+
 MOST_BANDS = 4000
 """Along one strand."""
 
 USUAL_METRES = 60.0
 """Of yarn, where nothing is planned."""
 
-FAR, LONGEST = 1e7, 5e6
-"""mm of yarn over which its consumption is read, and how much of it is painted at the most."""
+LONGEST = 5e6
+"""mm of yarn that are painted at the most."""
 
 JUST_SEEN, MORE, COMPARED = 0.02, 20, 300
 """Difference in OKLab of neighbours from which on a colour changes, places that are compared before that, and how many
@@ -74,6 +80,8 @@ class Palette:
 
     colours: tuple[str, ...]
     eyes: Eyes = "own"
+    distance: Distance = "arm"
+    """From which they are looked at."""
 
     @cached_property
     def labs(self) -> FloatArray:
@@ -87,13 +95,8 @@ def _components(colour: str) -> list[float]:
 
 def hexes(labs: FloatArray) -> list[str]:
     """Return OKLab colours, of shape (n, 3), as pages write them."""
-    told = bytes_of(labs).tobytes().hex()
+    told = oklab.srgb_bytes(labs).tobytes().hex()
     return [f"#{told[place : place + 6]}" for place in range(0, len(told), 6)]
-
-
-def bytes_of(labs: FloatArray) -> NDArray[np.uint8]:
-    """Return OKLab colours as pictures hold them, of the same shape."""
-    return np.rint(255 * oklab.srgb(labs)).astype(np.uint8)
 
 
 @dataclass(frozen=True)
@@ -211,16 +214,21 @@ class Painted:
     """A yarn with its colours along it."""
 
     palette: Palette
+    course: Course
+    """How its strands run through it."""
     x: FloatArray
     """Places, mm of yarn as plied."""
-    shows: list[Showing]
     numbers: IntArray
     """Of the colour of each strand that shows at each place, shape (strands, places)."""
     labs: FloatArray
     """The same as colours, shape (strands, places, 3)."""
+    shares: FloatArray
+    """Of what is seen, of each, shape (strands, places): 0 where fewer strands show than elsewhere."""
+    beside: IntArray
+    """How many strands show at each place."""
+    lead: FloatArray
+    """mm of yarn for one turn of it at each place."""
     carried: list[Carried]
-    lead: float
-    """mm of yarn for one turn of it."""
 
     @property
     def metres(self) -> float:
@@ -233,44 +241,121 @@ class Painted:
         return float(self.x[1] - self.x[0])
 
     @cached_property
-    def shares(self) -> FloatArray:
-        """Of what is seen, of each strand."""
-        return np.array([each.share for each in self.shows])
-
-    @cached_property
     def mix(self) -> FloatArray:
         """What is seen from afar, shape (places, 3)."""
         return seen.mixed(self.labs, self.shares)
 
-    def seen(self, distance: Distance) -> FloatArray:
-        """Return the colours of strands as they are seen from a distance, shape (strands, places, 3)."""
-        strands = len(self.shows)
-        share = seen.blended_share(ACROSS[distance], self.lead / strands, strands)
-        return seen.seen_at(self.labs, self.shares, share)
+    @cached_property
+    def tones(self) -> NDArray[np.uint8]:
+        """What is seen of each strand [sRGB], shape (strands, places, 3)."""
+        share = seen.blended_share(ACROSS[self.palette.distance], self.lead / self.beside, self.beside)
+        return oklab.srgb_bytes(seen.seen_at(self.labs, self.mix, share))
 
 
-def paint(made: Made, carried: Sequence[Carried], palette: Palette, metres: float | None) -> Painted:
+@dataclass(frozen=True)
+class Run:
+    """A yarn with all strands that run through it."""
+
+    strands: list[Strand]
+    course: Course
+    models: list[NodeModel]
+    """What is laid in each stretch of the course."""
+
+
+def run_of(made: Made, model: NodeModel) -> Run:
+    """Return a yarn that is the same all along."""
+    strands = strands_of(model)
+    stretch = Stretch(made, {each.key: (each.key, 1.0) for each in strands})
+    return Run(strands, Course([stretch], np.array([0]), np.array([1000.0])), [model])
+
+
+def run_along(design: Design, along: Along) -> Run:
+    """Return a yarn that changes along its length: in every section strands go on that are of one kind of bobbin."""
+    strands = strands_of(design.yarn)
+    stretches: dict[str, int] = {}
+    found, models, numbers = list[Stretch](), list[NodeModel](), list[int]()
+    for part in along.parts:
+        yarn = part.design.yarn
+        number = stretches.setdefault(yarn.model_dump_json(), len(stretches))
+        numbers.append(number)
+        if number == len(found):
+            like = gesture_in(part.section.yarn, design)
+            of_yarn = like is not None and like[0] in ("plain", "thick")
+            own = _heavier(strands, yarn) if of_yarn else _taken_up(strands, yarn, number)
+            found.append(Stretch(part.reading.made, own))
+            models.append(yarn)
+    order = [place for places, times in _in_course(along) for place in places * times]
+    lengths = np.array([along.parts[place].section.length_mm for place in order])
+    return Run(strands, Course(found, np.array([numbers[place] for place in order]), lengths), models)
+
+
+def _in_course(along: Along) -> Iterator[tuple[list[int], int]]:
+    """Yield the numbers of sections that follow each other, and how often."""
+    first = 0
+    for piece in along.pieces:
+        many, times = (len(piece.of), piece.repeat) if isinstance(piece, RepeatModel) else (1, 1)
+        yield list(range(first, first + many)), times
+        first += many
+
+
+def _heavier(strands: Sequence[Strand], yarn: NodeModel) -> dict[Key, tuple[Key, float]]:
+    """Return the strands of a thick place as those of the yarn: so much heavier, so much more of them."""
+    both = zip(strands_of(yarn), strands, strict=False)
+    return {own.key: (of.key, tex_of(own) / tex_of(of)) for own, of in both}
+
+
+def _taken_up(strands: list[Strand], yarn: NodeModel, number: int) -> dict[Key, tuple[Key, float]]:
+    """Return the strands of a section as those that run through the yarn; what none of them is comes to these."""
+    free = list(strands)
+    own: dict[Key, tuple[Key, float]] = {}
+    for each in strands_of(yarn):
+        kind = bobbin_key(each.model)
+        of = next((strand for strand in free if bobbin_key(strand.model) == kind), None)
+        if of is None:
+            of = replace(each, key=((NEW - number, 0), *each.key), path=Address(f"sections.{number}.{each.path}"))
+            strands.append(of)
+        else:
+            free.remove(of)
+        own[each.key] = (of.key, 1.0)
+    return own
+
+
+def paint(run: Run, carried: Sequence[Carried], palette: Palette, metres: float | None) -> Painted:
     """Return a yarn painted with what its strands carry, as far as the first of them goes.
 
     Args:
-        made: the yarn.
+        run: the yarn.
         carried: by every strand.
         palette: colours by number.
         metres: of yarn that are wanted; None for all that the strands make.
     """
-    by = {each.strand.key: each for each in carried}
-    far = showing(made, np.array([0.0, FAR]))
-    used = {each.key: max(float(each.at[1] - each.at[0]) / FAR, 1e-12) for each in far}
-    reach = min(by[key].told.whole / each for key, each in used.items())
+    told = {each.strand.key: each.told for each in carried}
+    course = run.course
+    reach = min(told[key].whole / max(each, 1e-12) for key, each in course.used.items())
     long = min(1000 * metres, reach) if metres else min(reach, LONGEST)
     places = int(np.clip(long / FINEST, FEWEST, MOST))
     x = np.linspace(0, long, places)
-    shows = showing(made, x)
-    numbers = np.stack([bands.colour_at(by[each.key].told, each.at) for each in shows])
-    labs = np.stack([bands.lab_at(by[each.key].told, palette.labs, each.at) for each in shows])
+    along = list(showing_along(course, x))
+    rows = max(len(shows) for _, shows in along)
+    numbers = np.empty((rows, places), int)
+    labs, shares = np.empty((rows, places, 3)), np.zeros((rows, places))
+    beside = np.ones(places, int)
+    for here, shows in along:
+        for row in range(rows):
+            each = shows[row % len(shows)]
+            numbers[row, here] = bands.colour_at(told[each.key], each.at)
+            labs[row, here] = bands.lab_at(told[each.key], palette.labs, each.at)
+            shares[row, here] = each.share if row < len(shows) else 0.0
+        beside[here] = len(shows)
+    leads = np.array([_lead(each.made) for each in course.stretches])
+    lead = leads[course.order[course.sections_at(x)]]
+    return Painted(palette, course, x, numbers, labs, shares, beside, lead, list(carried))
+
+
+def _lead(made: Made) -> float:
+    """Return mm of yarn for one turn of it."""
     turns = abs(float(made.state.twist_now)) if isinstance(made, MadeNest) else 0.0
-    lead = 1000 / turns if turns > 1 and not isinstance(made.node, CoreSpun) else 1000.0
-    return Painted(palette, x, shows, numbers, labs, list(carried), lead)
+    return 1000 / turns if turns > 1 and not isinstance(made.node, CoreSpun) else 1000.0
 
 
 @dataclass(frozen=True)
@@ -295,8 +380,7 @@ def figures_of(painted: Painted) -> Figures:
     runs = seen.solid_runs(painted.numbers, painted.step)
     long = painted.metres * 1000
     colours = range(len(painted.palette.colours))
-    weight = np.stack([np.average(painted.numbers == each, axis=0, weights=painted.shares) for each in colours])
-    most = weight.argmax(axis=0)
+    most = _of_each(painted, colours).argmax(axis=0)
     return Figures(
         float(runs.lengths.sum() / long),
         {
@@ -305,18 +389,26 @@ def figures_of(painted: Painted) -> Figures:
             if (runs.colours == each).any()
         },
         float(runs.lengths.max()) / 1000 if runs.lengths.size else 0.0,
-        seen.kept_chroma(painted.labs, painted.shares),
+        seen.kept_chroma(painted.labs, painted.shares, painted.mix),
         seen.contrast(painted.labs),
         {each: float((most == each).mean()) * painted.metres for each in colours if (most == each).any()},
     )
+
+
+def _of_each(painted: Painted, colours: Sequence[int]) -> FloatArray:
+    """Return the share of what shows that each colour takes, shape (colours, places)."""
+    return np.stack([(painted.shares * (painted.numbers == each)).sum(axis=0) for each in colours])
 
 
 @dataclass(frozen=True)
 class Fabric:
     """A piece of cloth of a painted yarn."""
 
-    colours: NDArray[np.uint8]
-    """sRGB of both legs of every stitch, or of both halves of every crossing; shape (rows, stitches, 2, 3)."""
+    tones: NDArray[np.uint8]
+    """sRGB along the yarn, of each strand that shows, shape (strands, places, 3)."""
+    shown: IntArray
+    """Which of these both legs of every stitch are, or both halves of every crossing, counted strand by strand; shape
+    (rows, stitches, 2)."""
     told: fabric.Told
     in_a_row: float
     """Yarn [mm]."""
@@ -332,16 +424,21 @@ def knit_of(
     rows: int,
     begins: float,
     flat: bool,
-    distance: Distance,
 ) -> Fabric:
     """Return cloth knit of a yarn from a place [mm] on, as many rows as there is yarn for at the most."""
     rows = max(min(rows, int((painted.x[-1] - begins) / (stitches * cloth.length))), 1)
     at = fabric.knitted(rows, stitches, cloth.length, begins, flat)
-    legs = _legs(painted, at, distance)
-    return Fabric(legs, fabric.told_of(_mix_at(painted, at)), stitches * cloth.length, cloth.wale, cloth.course)
+    return Fabric(
+        painted.tones,
+        _legs(painted, at),
+        fabric.told_of(_mix_at(painted, at)),
+        stitches * cloth.length,
+        cloth.wale,
+        cloth.course,
+    )
 
 
-def weave_of(painted: Painted, ends: int, picks: int, between: float, begins: float, distance: Distance) -> Fabric:
+def weave_of(painted: Painted, ends: int, picks: int, between: float, begins: float) -> Fabric:
     """Return plain weave of a yarn, as weft from a place [mm] on, over a warp of the same.
 
     Args:
@@ -350,15 +447,14 @@ def weave_of(painted: Painted, ends: int, picks: int, between: float, begins: fl
         picks: as many at the most as there is yarn for.
         between: two ends, and two picks [mm].
         begins: place of the weft.
-        distance: from which it is seen.
     """
     in_a_pick = ends * between * fabric.WOVEN_IN
     picks = max(min(picks, int((painted.x[-1] - begins) / in_a_pick)), 1)
     at = fabric.woven(picks, ends, between, begins)
-    warp = bytes_of(_mix_at(painted, np.linspace(0, painted.x[-1], ends)))
-    legs = _legs(painted, at, distance)
-    cloth = np.stack([fabric.plain_weave(warp, legs[:, :, leg]) for leg in (0, 1)], axis=2)
-    return Fabric(cloth, fabric.told_of(_mix_at(painted, at)), in_a_pick, between, between)
+    weft, warp = _legs(painted, at), _legs(painted, np.linspace(0, painted.x[-1], ends)[None])[0]
+    over = fabric.warp_over(picks, ends)
+    cloth = np.where(over[..., None], warp[None], weft)
+    return Fabric(painted.tones, cloth, fabric.told_of(_mix_at(painted, at)), in_a_pick, between, between)
 
 
 def _places(painted: Painted, at: FloatArray) -> IntArray:
@@ -366,15 +462,14 @@ def _places(painted: Painted, at: FloatArray) -> IntArray:
 
 
 def _mix_at(painted: Painted, at: FloatArray) -> FloatArray:
-    return np.asarray(painted.mix[_places(painted, at)])
+    return np.take(painted.mix, _places(painted, at), axis=0)
 
 
-def _legs(painted: Painted, at: FloatArray, distance: Distance) -> NDArray[np.uint8]:
-    """Return what the legs of stitches show: one strand each, as far as the eye tells them apart."""
-    colours, places = bytes_of(painted.seen(distance)), _places(painted, at)
-    strands = len(colours)
-    first = (np.arange(places.size).reshape(places.shape) * 2) % strands
-    return np.stack([colours[first, places], colours[(first + 1) % strands, places]], axis=2)
+def _legs(painted: Painted, at: FloatArray) -> IntArray:
+    """Return what the legs of stitches show, one strand each, by places counted strand by strand."""
+    places, strands = _places(painted, at), len(painted.numbers)
+    legs = np.arange(2 * places.size).reshape(*places.shape, 2) % strands
+    return np.asarray(legs * painted.x.size + places[..., None])
 
 
 def next_begins(painted: Painted) -> float:
@@ -414,9 +509,8 @@ def kept_of(made: Made, model: NodeModel, told: Bands, colours: int) -> float:
         grams = told.whole * tex[strand.key] / whole
         off = 1 + DRIFT * (spun.index(strand) - (len(spun) - 1) / 2)
         carried.append(Carried(strand, told.of(1_000_000 * grams / tex[strand.key] * off), grams))
-    painted = paint(made, carried, Palette((UNDYED,) * (colours + 1)), None)
-    shown = [np.average(painted.numbers == each, axis=0, weights=painted.shares) for each in range(colours + 1)]
-    return float(np.max(shown, axis=0).mean())
+    painted = paint(run_of(made, model), carried, Palette((UNDYED,) * (colours + 1)), None)
+    return float(_of_each(painted, range(colours + 1)).max(axis=0).mean())
 
 
 def _tex_at(made: Made, key: Key) -> float:

@@ -5,7 +5,9 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from pebble_wheel.mechanics.backwards.merits import Hands
 from pebble_wheel.mechanics.colour import oklab
+from pebble_wheel.mechanics.colour.bands import Bands
 from pebble_wheel.mechanics.finish.knit import Knit
 from pebble_wheel.notation.aim import read_aim, weights_of
 from pebble_wheel.notation.colour import read_colours, seen_by
@@ -13,6 +15,7 @@ from pebble_wheel.notation.colouring import Prepared, read_colouring
 from pebble_wheel.notation.design import new_design
 from pebble_wheel.notation.lot import read_lot
 from pebble_wheel.notation.settings import Settings
+from pebble_wheel.notation.texture import Row, Texture
 from pebble_wheel.wording.colour import chain_words, cloth_words, mud_words, runs_words
 from pebble_wheel.wording.display import Display
 from pebble_wheel.workshop.aim import candidates
@@ -30,10 +33,14 @@ from pebble_wheel.workshop.colour import (
     own_bands,
     paint,
     prepared,
+    run_along,
+    run_of,
     strands_of,
     weave_of,
 )
 from pebble_wheel.workshop.evaluator import Evaluator
+from pebble_wheel.workshop.gestures import SECTIONS, sections_of
+from pebble_wheel.workshop.sequence import read_along
 
 EVALUATOR, PLAIN, DISPLAY = Evaluator(), Settings(), Display()
 FIVE = ("#c03030", "#d9b23f", "#3f8f6b", "#31507a", "#7a3f8f")
@@ -45,6 +52,7 @@ SPUN = {
     "twist": {"turns_per_m": 260, "direction": "Z"},
 }
 SINGLE = new_design("Single", SPUN)
+THREAD = {"kind": "bought", "tex": 70, "twist": {"turns_per_m": 350, "direction": "S"}}
 
 
 def lot(**typed):
@@ -58,7 +66,12 @@ def five(grams=120.0):
 def beside(kind, grams=120.0, colours=FIVE):
     design = beside_design(kind, SINGLE.yarn, SINGLE.finish)
     told = bands_of_lot(lot(colours=" ".join(colours)), {each: place for place, each in enumerate(colours)}).of(grams)
-    return paint(EVALUATOR.made(design), carried_beside(kind, design, told, 0.0, 0), Palette(tuple(colours)), None)
+    return paint(
+        run_of(EVALUATOR.made(design), design.yarn),
+        carried_beside(kind, design, told, 0.0, 0),
+        Palette(tuple(colours)),
+        None,
+    )
 
 
 def test_five_colours_in_a_chain_are_ninety_metres_of_each():
@@ -79,7 +92,7 @@ def test_five_colours_in_a_chain_are_ninety_metres_of_each():
         Carried(each.strand, prepared(each.told, Prepared("other-end" if place == 1 else "whole")), each.grams)
         for place, each in enumerate(strands)
     ]
-    from_both = figures_of(paint(EVALUATOR.made(design), ends, Palette(FIVE), None))
+    from_both = figures_of(paint(run_of(EVALUATOR.made(design), design.yarn), ends, Palette(FIVE), None))
     assert from_both.solid < 0.25  # only the middle colour meets itself
 
 
@@ -106,7 +119,7 @@ def test_mud_is_named_with_its_figure_and_blues_are_not():
         own = bands_of_lot(lot(colours=" ".join(colours)), {each: at for at, each in enumerate(colours)}).of(60.0)
         strands = carried_beside("ply-2", design, own, 0.0, 0)
         moved = [strands[0], Carried(strands[1].strand, prepared(strands[1].told, Prepared("other-end")), 30.0)]
-        return figures_of(paint(EVALUATOR.made(design), moved, Palette(colours), None))
+        return figures_of(paint(run_of(EVALUATOR.made(design), design.yarn), moved, Palette(colours), None))
 
     muddy, clear = two(red_green), two(("#20308a", "#2a55a8", "#4a7ac8"))
     assert muddy.kept < 0.75 < 0.97 < clear.kept  # noqa: PLR0133 - two thresholds
@@ -121,18 +134,18 @@ def test_a_mitten_says_how_many_rounds_a_colour_holds_and_stripes():
     (strand,) = strands_of(design.yarn)
     told = bands_of_lot(lot(colours=" ".join(FIVE[:2])), {FIVE[0]: 0, FIVE[1]: 1})
     laid = prepared(told.of(2 * 2200.0 * 40), Prepared("strips", 40))
-    painted = paint(made, [Carried(strand, laid, 0.0)], Palette(FIVE[:2]), None)
-    cloth = knit_of(painted, Knit(4.0, 3.0, 10.0, 1.0), 44, 66, 0.0, False, "arm")
+    painted = paint(run_of(made, design.yarn), [Carried(strand, laid, 0.0)], Palette(FIVE[:2]), None)
+    cloth = knit_of(painted, Knit(4.0, 3.0, 10.0, 1.0), 44, 66, 0.0, False)
     figures = figures_of(painted)
     rows = {str(each): 1000 * metres / cloth.in_a_row for each, metres in figures.runs.items()}
     used = made.state.length
     assert rows["0"] == pytest.approx(5.0 * float(used), rel=0.03) and cloth.told.pattern == "stripes"
     told = cloth_words(cloth.told, rows, True)
     assert "It stripes" in told[0] and "rounds" in told[1]
-    pooled = knit_of(painted, Knit(4.0, 3.0, 100.0 * float(used) * 0.99, 1.0), 44, 60, 0.0, False, "arm")
-    assert pooled.told.pattern == "pools" and pooled.colours.shape[1:] == (44, 2, 3)
-    woven = weave_of(painted, 40, 30, 2.0, 0.0, "arm")
-    assert woven.colours.shape == (30, 40, 2, 3) and "row" in cloth_words(woven.told, {}, False)[0] + "row"
+    pooled = knit_of(painted, Knit(4.0, 3.0, 100.0 * float(used) * 0.99, 1.0), 44, 60, 0.0, False)
+    assert pooled.told.pattern == "pools" and pooled.shown.shape[1:] == (44, 2)
+    woven = weave_of(painted, 40, 30, 2.0, 0.0)
+    assert woven.shown.shape == (30, 40, 2) and "row" in cloth_words(woven.told, {}, False)[0] + "row"
 
 
 def test_colours_without_lots_are_those_of_the_design():
@@ -167,7 +180,9 @@ def test_the_next_skein_is_begun_where_colours_go_on():
     """Of colours that come again and again: at the same place of a repeat as this one ends."""
     told = prepared(five(), Prepared("strips", 12))
     (strand,) = strands_of(SINGLE.yarn)
-    painted = paint(EVALUATOR.made(SINGLE), [Carried(strand, told.of(1_500_000), 0.0)], Palette(FIVE), None)
+    painted = paint(
+        run_of(EVALUATOR.made(SINGLE), SINGLE.yarn), [Carried(strand, told.of(1_500_000), 0.0)], Palette(FIVE), None
+    )
     repeat = float(painted.x[-1]) / 12
     off = (next_begins(painted) / repeat) % 1
     assert min(off, 1 - off) < 0.02
@@ -206,3 +221,82 @@ def test_aiming_for_colours_kept_goes_by_the_very_lot():
     assert longs["chain"] > 0.97 and longs["3-ply"] > shorts["3-ply"] + 0.1 and shorts["chain"] > 0.9
     assert shorts["3-ply"] < 0.75 < longs["2-ply"]
     assert figures_of(beside("chain")).solid > 0.98 and "%" in runs_words(figures_of(beside("chain")), FIVE, DISPLAY)
+
+
+MANE = new_design(
+    "Mane",
+    {
+        "kind": "ply",
+        "strands": [{**SPUN, "colours": [FIVE[0], FIVE[3]], "colour_lengths_m": [2.0, 2.0]}, THREAD],
+        "twist": {"turns_per_m": 150, "direction": "S"},
+    },
+)
+
+
+def textured(*rows):
+    sections = sections_of(Texture(300, 300, 10, tuple(Row(*each) for each in rows)), MANE)
+    return MANE.model_copy(update={"version": 2, "sections": sections})
+
+
+def run_of_texture(*rows):
+    design = textured(*rows)
+    along = read_along(design, EVALUATOR, PLAIN, Hands((6.0, 9.0)))
+    return run_along(design, along), along
+
+
+def test_strands_run_on_through_sections_as_the_bobbins_say():
+    """Coils locked by bobbles: single and thread, as many metres of each as the texture says of its members."""
+    run, along = run_of_texture(
+        ("plain", 250, None), ("bobble", 20, 5.0), ("coils", 100, 3.0), ("bobble", 20, 5.0), ("thick", 50, 2.0)
+    )
+    assert (
+        len(run.strands) == 2 and len(run.course.stretches) == len(run.models) == 5
+    )  # plain ends are spun otherwise than what lies beside a thick place
+    assert float(run.course.ends[-1]) == pytest.approx(1000 * along.whole.metres)
+    for strand in run.strands:
+        (member,) = (each for each in along.members if each.model.kind == strand.model.kind)
+        used = run.course.used[strand.key] * along.whole.metres
+        assert used == pytest.approx(member.metres, rel=2e-3)
+
+
+def test_a_textured_yarn_is_coloured_section_by_section():
+    """A single of two colours, 2 m each by turns: every colour as much of it in the coils as of its own length."""
+    run, along = run_of_texture(("plain", 250, None), ("coils", 100, 3.0))
+    numbers = {FIVE[0]: 0, FIVE[3]: 1, "#777777": 2}
+    single, thread = run.strands
+    carried = [
+        Carried(single, own_bands(single.model, numbers, 60_000), 0.0),
+        Carried(thread, Bands(np.array([2]), np.array([1e6])), 0.0),
+    ]
+    painted = paint(run, carried, Palette(tuple(numbers)), along.whole.metres)
+    assert painted.metres == pytest.approx(along.whole.metres) and painted.numbers.shape[0] == 2
+    assert painted.shares.sum(axis=0) == pytest.approx(1)
+    own = run.course.places(painted.x)[single.key]
+    shown = np.where(painted.numbers == 2, -1, painted.numbers).max(axis=0)
+    assert (shown == (own // 2000) % 2).mean() > 0.99
+    inside = (painted.x - 300) % 350 > 250
+    coiled = inside & (painted.x > 300) & (painted.x < painted.x[-1] - 300)
+    share = (painted.shares * (painted.numbers != 2)).sum(axis=0)
+    assert share[coiled].mean() > share[~coiled].mean() + 0.1
+
+
+def test_a_section_of_other_fibre_has_strands_of_its_own():
+    other = {**SPUN, "fibre": "mohair", "twist": {"turns_per_m": 150, "direction": "Z"}}
+    design = MANE.model_copy(
+        update={
+            "version": 2,
+            "sections": SECTIONS.validate_python([{"length_mm": 500}, {"length_mm": 100, "yarn": other}]),
+        }
+    )
+    run = run_along(design, read_along(design, EVALUATOR, PLAIN, Hands((6.0, 9.0))))
+    assert [each.model.kind for each in run.strands] == ["single", "bought", "single"]
+    assert len({each.key for each in run.strands}) == len({each.path for each in run.strands}) == 3
+    assert run.course.used[run.strands[2].key] == pytest.approx(1 / 6, rel=0.05)
+
+
+def test_what_seems_unlike_in_figures_is_held():
+    """Conversions of figures that are told: mm and metres, and shares of a yarn."""
+    figures = figures_of(beside("ply-3"))
+    painted = beside("ply-3")
+    assert sum(figures.metres.values()) == pytest.approx(painted.metres)
+    assert figures.longest <= painted.metres and 0 < figures.kept <= 1

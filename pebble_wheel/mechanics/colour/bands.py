@@ -78,6 +78,14 @@ def by_colour(bands: Bands) -> Bands:
     return replace(bands, colours=own, lengths=np.array([bands.lengths[bands.colours == each].sum() for each in own]))
 
 
+def beyond(bands: Bands, start: float, most: int) -> Bands:
+    """Return what is left of bands from a place on, so many of them at the most; where they end, the last of them."""
+    first = min(int(np.searchsorted(bands.ends, start, side="right")), len(bands.lengths) - 1)
+    lengths = bands.lengths[first : first + most].copy()
+    lengths[0] = max(float(bands.ends[first]) - start, 1e-9)
+    return replace(bands, colours=bands.colours[first : first + most], lengths=lengths)
+
+
 def one_after_another(several: list[Bands]) -> Bands:
     """Return bands of several lots, spun one after the other."""
     return Bands(

@@ -1,14 +1,12 @@
 """Where the yarn of a skein comes to lie in cloth: knit flat, knit round, woven; and whether it stripes or pools."""
 
 from dataclasses import dataclass
-from typing import Literal, TypeVar
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from pebble_wheel.mechanics.arrays import FloatArray
-
-Kind = TypeVar("Kind", bound=np.generic)
 
 Pattern = Literal["even", "stripes", "pools", "mottled"]
 
@@ -65,16 +63,9 @@ def woven_length(metres: float, width: float, between: float) -> float:
     return 1000 * metres * between / (WOVEN_IN * width)
 
 
-def plain_weave(warp: NDArray[Kind], weft: NDArray[Kind]) -> NDArray[Kind]:
-    """Return what shows of a plain weave, of shape (picks, ends, 3): warp and weft by turns.
-
-    Args:
-        warp: colour of each end, in any space, shape (ends, 3).
-        weft: of each crossing, shape (picks, ends, 3).
-    """
-    picks, ends = weft.shape[:2]
-    over = (np.add.outer(np.arange(picks), np.arange(ends)) % 2 == 0)[..., None]
-    return np.where(over, warp[None], weft)
+def warp_over(picks: int, ends: int) -> NDArray[np.bool_]:
+    """Return where the warp shows in a plain weave, of shape (picks, ends): warp and weft by turns."""
+    return np.asarray(np.add.outer(np.arange(picks), np.arange(ends)) % 2 == 0)
 
 
 @dataclass(frozen=True)
@@ -92,25 +83,25 @@ class Told:
 
 def told_of(cloth: FloatArray) -> Told:
     """Return whether cloth stripes or pools, from its colours of shape (rows, stitches, 3)."""
-    mean = cloth.mean(axis=(0, 1))
-    spread = _variance(cloth - mean)
-    if np.sqrt(spread) < EVEN:
-        return Told("even", float(np.sqrt(spread)), 0.0, 0.0)
     rows = cloth.mean(axis=1)
-    between = _variance(rows - mean) / spread
-    within = cloth - rows[:, None]
-    blocks = [within[start : start + POOL_ROWS] for start in range(0, len(cloth) - POOL_ROWS + 1, POOL_ROWS)] or [
-        within
-    ]
-    left = _variance(within)
-    columns = float(np.mean([_variance(each.mean(axis=0)) for each in blocks])) / left if left > 1e-12 else 0.0
+    mean = rows.mean(axis=0)
+    spread = _power(cloth) - _power(mean)
+    if spread < EVEN**2:
+        return Told("even", float(np.sqrt(max(spread, 0.0))), 0.0, 0.0)
+    in_rows = _power(rows)
+    between, left = (in_rows - _power(mean)) / spread, _power(cloth) - in_rows
+    high = min(POOL_ROWS, len(cloth))
+    many = len(cloth) // high * high
+    blocks = (cloth[:many] - rows[:many, None]).reshape(-1, high, *cloth.shape[1:]).mean(axis=1)
+    columns = _power(blocks) / left if left > 1e-12 else 0.0
     pattern: Pattern = "mottled"
     if between > TELLING:
         pattern = "stripes"
     elif columns > TELLING:
         pattern = "pools"
-    return Told(pattern, float(np.sqrt(spread)), float(between), columns)
+    return Told(pattern, float(np.sqrt(spread)), between, columns)
 
 
-def _variance(off: FloatArray) -> float:
-    return float((off**2).sum(axis=-1).mean())
+def _power(off: FloatArray) -> float:
+    """Return the mean square of vectors, of shape (…, 3)."""
+    return float(np.vdot(off, off)) / (off.size / off.shape[-1])

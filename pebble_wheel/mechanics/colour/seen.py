@@ -22,18 +22,31 @@ def mixed(labs: FloatArray, shares: FloatArray) -> FloatArray:
 
     Args:
         labs: of shape (strands, places, 3).
-        shares: of what is seen, shape (strands,).
+        shares: of what is seen, shape (strands,), or (strands, places) where they change along the yarn.
     """
-    return np.asarray(np.average(labs, axis=0, weights=shares))
+    weights = _along(shares)[..., None]
+    return np.asarray((weights * labs).sum(axis=0) / weights.sum(axis=0))
 
 
-def kept_chroma(labs: FloatArray, shares: FloatArray) -> float:
-    """Return the chroma of the mix over the mean chroma of its parts, the mean along the yarn: 1 loses nothing."""
-    parts = np.average(chroma(labs), axis=0, weights=shares)
+def _along(shares: FloatArray) -> FloatArray:
+    """Return shares as they stand over places, shape (strands, 1) or (strands, places)."""
+    return np.reshape(shares, (len(shares), -1))
+
+
+def kept_chroma(labs: FloatArray, shares: FloatArray, mix: FloatArray) -> float:
+    """Return the chroma of the mix over the mean chroma of its parts, the mean along the yarn: 1 loses nothing.
+
+    Args:
+        labs: of shape (strands, places, 3).
+        shares: of what is seen.
+        mix: of all of it, see :func:`mixed`.
+    """
+    weights = _along(shares)
+    parts = (weights * chroma(labs)).sum(axis=0) / weights.sum(axis=0)
     coloured = parts > COLOURFUL
     if not coloured.any():
         return 1.0
-    return float((chroma(mixed(labs, shares))[coloured] / parts[coloured]).mean())
+    return float((chroma(mix)[coloured] / parts[coloured]).mean())
 
 
 def contrast(labs: FloatArray) -> float:
@@ -44,7 +57,7 @@ def contrast(labs: FloatArray) -> float:
     return float(apart.mean())
 
 
-def blended_share(across: float, strand: float, strands: int) -> float:
+def blended_share(across: float, strand: FloatArray, strands: IntArray) -> FloatArray:
     """Return how much of its neighbours' colour a strand takes on where the eye blends over a length, 0 to 1.
 
     A window laid at random over bands of one width takes in ``w/4a`` of the neighbours while it is narrower than a
@@ -52,19 +65,23 @@ def blended_share(across: float, strand: float, strands: int) -> float:
 
     Args:
         across: w, over which is blended [mm].
-        strand: a, what one strand takes of the yarn's length [mm].
-        strands: that show.
+        strand: a, what one strand takes of the yarn's length [mm], shape (places,).
+        strands: that show, shape (places,).
     """
-    if strands < 2:
-        return 0.0
-    if across <= strand:
-        return across / (4 * strand)
-    return float(min(0.25 + 0.75 * (across / strand - 1) / (strands - 1), 1.0))
+    over = np.minimum(0.25 + 0.75 * (across / strand - 1) / np.maximum(strands - 1, 1), 1.0)
+    return np.where(strands < 2, 0.0, np.where(across <= strand, across / (4 * strand), over))
 
 
-def seen_at(labs: FloatArray, shares: FloatArray, share: float) -> FloatArray:
-    """Return the colours of strands as they are seen where so much of their neighbours is blended in."""
-    return np.asarray((1 - share) * labs + share * mixed(labs, shares))
+def seen_at(labs: FloatArray, mix: FloatArray, share: FloatArray) -> FloatArray:
+    """Return the colours of strands as they are seen where so much of their neighbours, (places,), is blended in.
+
+    Args:
+        labs: of shape (strands, places, 3).
+        mix: of all of them, see :func:`mixed`.
+        share: of the mix.
+    """
+    own = np.asarray(share)[..., None]
+    return np.asarray((1 - own) * labs + own * mix)
 
 
 @dataclass(frozen=True)

@@ -183,6 +183,8 @@ def desk_of(request: Request, evaluator: Evaluating) -> Desk:
         return []
 
     def load_thread(number: int, here: Step) -> Thread | None:
+        if is_htmx(request):  # parts of a page never hold it
+            return None
         with suppress(*STORE_FAULTS), state.connections.lent() as connection:
             return thread_of(connection, number, here)
         return None

@@ -3,8 +3,9 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+import numpy as np
+
 from pebble_wheel.mechanics.colour import bands
-from pebble_wheel.mechanics.strand.state import Made
 from pebble_wheel.notation.address import WHOLE, Address
 from pebble_wheel.notation.colouring import Colouring, Prepared
 from pebble_wheel.notation.design import (
@@ -26,6 +27,7 @@ from pebble_wheel.workshop.colour import (
     Carried,
     Painted,
     Palette,
+    Run,
     Strand,
     bands_of_lot,
     colours_of_lot,
@@ -33,12 +35,14 @@ from pebble_wheel.workshop.colour import (
     own_colours,
     paint,
     prepared,
+    run_along,
+    run_of,
     strands_of,
     tex_of,
 )
 
-MOST_COLOURS = 200
-"""Of one strand, that a design file holds."""
+MOST_COLOURS, BEFORE = 200, 200.0
+"""Of one strand, that a design file holds; and mm of yarn before a place that are drawn with it at the most."""
 
 
 @dataclass(frozen=True)
@@ -54,6 +58,7 @@ class Coloured:
     """A yarn painted with its plan."""
 
     design: Design
+    run: Run
     painted: Painted
     spun: list[Carried]
     """Of fibre, in order; preparations are typed for these."""
@@ -61,22 +66,27 @@ class Coloured:
     """Lots that go into it."""
 
 
-def spun_in(design: Design) -> list[Strand]:
+def run_in(design: Design, worked: Worked) -> Run:
+    """Return a yarn with the strands that run through it, as it is planned."""
+    return run_along(design, worked.along) if worked.along else run_of(worked.reading.made, design.yarn)
+
+
+def spun_in(run: Run) -> list[Strand]:
     """Return the strands that are spun of fibre, for which preparations are typed, in order."""
-    return [each for each in strands_of(design.yarn) if not isinstance(each.model, BoughtModel)]
+    return [each for each in run.strands if not isinstance(each.model, BoughtModel)]
 
 
-def coloured(design: Design, made: Made, worked: Worked, colouring: Colouring, desk: Desk) -> Coloured:
+def coloured(design: Design, run: Run, worked: Worked, colouring: Colouring, desk: Desk) -> Coloured:
     """Return a yarn painted with the lots of its plan, each strand as it is prepared; else with its own colours."""
     known = {each.uid: each for each in desk.lots}
     planned = [known.get(each.lot) for each in worked.plan.lots]
     fibres = [
         Fibre(lot, each.grams or LOT_GRAMS) for lot, each in zip(planned, worked.fibres, strict=True) if lot is not None
     ]
-    strands = strands_of(design.yarn)
+    strands = run.strands
     said = [each for fibre in fibres for each in colours_of_lot(fibre.lot.lot)]
     said += [each for strand in strands for each in own_colours(strand.model)]
-    palette = Palette(tuple(dict.fromkeys(said)), colouring.eyes)
+    palette = Palette(tuple(dict.fromkeys(said)), colouring.eyes, colouring.distance)
     numbers = {each: place for place, each in enumerate(palette.colours)}
     ways = iter(colouring.strands)
     carried, spun = [], []
@@ -86,8 +96,9 @@ def coloured(design: Design, made: Made, worked: Worked, colouring: Colouring, d
         carried.append(each)
         if not own:
             spun.append(each)
-    metres = worked.reckoned.metres or None
-    return Coloured(design, paint(made, carried, palette, metres), spun, fibres)
+    once = worked.along.whole.metres if worked.along else None
+    metres = worked.reckoned.metres or once
+    return Coloured(design, run, paint(run, carried, palette, metres), spun, fibres)
 
 
 def _carried(
@@ -113,45 +124,65 @@ def _carried(
 
 
 def window_of(found: Coloured, at: float) -> tuple[Design, float]:
-    """Return a design whose strands carry what they do up to a place of the yarn and beyond, and the place [mm] in it.
+    """Return what is laid at a place of the yarn [mm], its strands with the colours that they carry there.
 
-    A design file holds so many colours of a strand: where there are more before, the place lies where they end.
+    Returns:
+        a design of the section that lies there, and the place [mm] in it.
     """
-    by = {(each.strand.path, each.strand.slot): each for each in found.painted.carried}
-    palette = found.painted.palette
-    reach = at
-    for shown in found.painted.shows:
-        own = next(each for each in found.painted.carried if each.strand.key == shown.key)
-        ends = own.told.ends
-        if len(ends) > MOST_COLOURS:
-            used = float(shown.at[-1] - shown.at[0]) / max(float(found.painted.x[-1]), 1.0)
-            reach = min(reach, float(ends[MOST_COLOURS - 2]) / max(used, 1e-9))
+    painted = found.painted
+    course, x = painted.course, np.array([at])
+    number = int(course.order[course.sections_at(x)][0])
+    stretch, passed = course.stretches[number], float(course.passed(x)[number, 0])
+    place = min(passed, BEFORE)
+    reached = course.places(x)
+    told = {each.strand.key: each.told for each in painted.carried}
+    model = found.run.models[number]
+    worn = {
+        (strand.path, strand.slot): _worn(
+            bands.beyond(told[key], float(reached[key][0]) - stretch.used[key] * place, MOST_COLOURS),
+            stretch.own[strand.key][1],
+            painted.palette,
+        )
+        for strand in strands_of(model)
+        for key in [stretch.own[strand.key][0]]
+    }
+    return found.design.model_copy(update={"version": 1, "sections": None, "yarn": _dressed(model, worn)}), place
+
+
+def _worn(told: bands.Bands, heavy: float, palette: Palette) -> dict[str, object]:
+    """Return colours along a strand as a design has them, of one so much heavier than it was planned."""
+    lengths = [max(float(each) / heavy / 1000, 1e-4) for each in told.lengths]
+    return {
+        "colours": [palette.colours[each] for each in told.colours],
+        "colour_lengths_m": lengths,
+        "colour_run_m": None,
+    }
+
+
+def _dressed(yarn: NodeModel, worn: Mapping[tuple[Address, int], dict[str, object]]) -> NodeModel:
+    """Return a yarn whose strands have their colours, by address and number among those of it."""
     taken: dict[Address, int] = {}
 
-    def worn(path: Address) -> dict[str, object]:
+    def own(path: Address) -> dict[str, object]:
         slot = taken.get(path, 0)
         taken[path] = slot + 1
-        told = by[path, slot].told
-        many = min(len(told.lengths), MOST_COLOURS)
-        colours = [palette.colours[number] for number in told.colours[:many]]
-        lengths = [max(float(each) / 1000, 1e-4) for each in told.lengths[:many]]
-        return {"colours": colours, "colour_lengths_m": lengths, "colour_run_m": None}
+        return worn[path, slot]
 
     def within(model: NodeModel, path: Address) -> NodeModel:
         match model:
             case SingleModel() | BoughtModel():
-                return model.model_copy(update=worn(path))
+                return model.model_copy(update=own(path))
             case PlyModel():
-                own = [
-                    within(each.model_copy(update={"count": 1}), path.inner(f"strands[{place}]"))
+                inner = [
+                    within(each.model_copy(update={"count": 1}), path.strand(place))
                     for place, each in enumerate(model.strands)
                     for _ in range(each.count)
                 ]
-                return model.model_copy(update={"strands": own})
+                return model.model_copy(update={"strands": inner})
             case ChainModel():
                 return model.model_copy(update={"strand": within(model.strand, path.inner("strand"))})
             case CoreSpunModel():
-                wrap = model.wrap.model_copy(update=worn(path.inner("wrap")))
+                wrap = model.wrap.model_copy(update=own(path.inner("wrap")))
                 return model.model_copy(update={"wrap": wrap, "core": within(model.core, path.inner("core"))})
             case WrappedModel():
                 return model.model_copy(
@@ -161,4 +192,4 @@ def window_of(found: Coloured, at: float) -> tuple[Design, float]:
                     }
                 )
 
-    return found.design.model_copy(update={"yarn": within(found.design.yarn, WHOLE)}), reach
+    return within(yarn, WHOLE)

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
-from typing import cast, get_args
+from typing import TypeVar, cast, get_args
 
 import numpy as np
 from markupsafe import Markup
@@ -13,9 +13,8 @@ from pebble_wheel.drawing.colour import ARCS, ROUNDS, braid_svg, cloth_svg, skei
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.finish import State, length_scale, length_svg
 from pebble_wheel.drawing.yarn import Relief
-from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.colour import bands
-from pebble_wheel.mechanics.colour.oklab import difference
+from pebble_wheel.mechanics.colour.oklab import difference, srgb_bytes
 from pebble_wheel.mechanics.finish.cloth import PLAIN, sett
 from pebble_wheel.mechanics.strand.structure import Chain
 from pebble_wheel.notation.colouring import COLOURING_FIELDS, PARTS, SEED, WAY, Colouring, read_colouring
@@ -23,7 +22,7 @@ from pebble_wheel.notation.design import Design, SingleModel, walk
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.choices import choices_of
-from pebble_wheel.web.shared.coloured import Coloured, coloured, spun_in, window_of
+from pebble_wheel.web.shared.coloured import Coloured, coloured, run_in, spun_in, window_of
 from pebble_wheel.web.shared.drawn import strands_address, swatches_of
 from pebble_wheel.web.shared.planned import Worked, worked_out
 from pebble_wheel.web.shared.thread import Thread
@@ -61,17 +60,18 @@ from pebble_wheel.workshop.colour import (
     Painted,
     bands_of_lot,
     beside_design,
-    bytes_of,
     carried_beside,
     colours_of_lot,
     figures_of,
-    hexes,
     knit_of,
     next_begins,
     paint,
+    run_of,
     tex_of,
     weave_of,
 )
+
+Kind = TypeVar("Kind", bound=np.generic)
 
 STRIP_PLACES = 1200
 """Places of the yarn along its strip."""
@@ -191,9 +191,9 @@ def view_of_colour(
     """
     desk = desk.for_yarn(number, design)
     worked = worked_out(design, typed, {}, desk, today)
-    spun = spun_in(design)
-    colouring, faults = read_colouring(typed, len(spun), desk.settings)
-    found = coloured(design, worked.reading.made, worked, colouring, desk)
+    run = run_in(design, worked)
+    colouring, faults = read_colouring(typed, len(spun_in(run)), desk.settings)
+    found = coloured(design, run, worked, colouring, desk)
     figures = figures_of(found.painted)
     at = _close_at(found.painted, colouring)
     chosen = tuple(each for each in (USUALLY_BESIDE if beside is None else beside) if each in get_args(Beside))
@@ -201,14 +201,14 @@ def view_of_colour(
     parts = ColourParts(
         _braids(found, desk),
         _strands(found, typed, colouring, worked, desk),
-        Markup(_strip(found.painted, colouring, at)),
-        _close(found, worked, at, painted),
+        Markup(_strip(found.painted, at)),
+        _close(found, at, painted, desk),
         _skein(found.painted),
         _cloth_picture(cloth, colouring),
         _told(found, figures, colouring, worked, desk),
         _cloth_told(cloth, figures, colouring),
         _amounts(found.painted, figures, desk),
-        _beside(chosen[:MOST_BESIDE], found, worked, colouring, desk),
+        _beside(chosen[:MOST_BESIDE], found, worked, desk),
     )
     return ColourView(
         number,
@@ -263,7 +263,7 @@ def _strands(
         run = float(np.median(each.told.lengths)) / 1000
         grams = grams_words(each.grams, desk.display) if each.grams else "–"
         along = np.linspace(0, each.told.whole, STRIP_PLACES // 3)
-        colours = bytes_of(bands.lab_at(each.told, found.painted.palette.labs, along))[None]
+        colours = srgb_bytes(bands.lab_at(each.told, found.painted.palette.labs, along))[None]
         name = names.get(each.strand.path, "")
         rows.append(
             StrandRow(
@@ -277,29 +277,30 @@ def _strands(
                 how.way in ("strips", "broken"),
                 how.way == "broken",
                 split_words(how, grams, desk.display.metres(run)),
-                Markup(strip_svg(colours, np.ones(1), -1, f"{place + 1}", lines=1)),
+                Markup(strip_svg(colours, np.ones((1, 1)), -1, f"{place + 1}", lines=1)),
             )
         )
     return rows
 
 
-def _thinned(labs: FloatArray, places: int) -> NDArray[np.uint8]:
-    """Return colours along the yarn of every strand that shows, at so many places."""
-    return bytes_of(labs[:, np.linspace(0, labs.shape[1] - 1, places).round().astype(int)])
+def _thinned(along: NDArray[Kind], places: int) -> NDArray[Kind]:
+    """Return what every strand that shows has at so many places along the yarn."""
+    return np.asarray(along[:, np.linspace(0, along.shape[1] - 1, places).round().astype(int)])
 
 
-def _strip(painted: Painted, colouring: Colouring, at: float) -> str:
-    colours = _thinned(painted.seen(colouring.distance), STRIP_PLACES)
-    return strip_svg(colours, painted.shares, at / max(float(painted.x[-1]), 1.0), STRIP)
+def _strip(painted: Painted, at: float) -> str:
+    colours = _thinned(painted.tones, STRIP_PLACES)
+    return strip_svg(colours, _thinned(painted.shares, STRIP_PLACES), at / max(float(painted.x[-1]), 1.0), STRIP)
 
 
-def _close(found: Coloured, worked: Worked, at: float, painted: bool) -> Markup:
+def _close(found: Coloured, at: float, painted: bool, desk: Desk) -> Markup:
     design, place = window_of(found, at)
-    made = worked.reading.made
-    relief = Relief(strands_address(design, worked.reading.constants.middle_of(made.node), place), painted)
+    reading = desk.evaluator.read(design, desk.settings)
+    made = reading.made
+    relief = Relief(strands_address(design, reading.constants.middle_of(made.node), place), painted)
     scale = length_scale(made, 1.0)
     plied = State(bloomed=False, thick=1.0, length=1.0)
-    sizes = worked.reading.diameter_as_plied
+    sizes = reading.diameter_as_plied
     svg = length_svg(made, dress_of(design.yarn), "close", CLOSE, scale, 1.0, sizes, False, relief, plied, place)
     return Markup(svg)
 
@@ -307,7 +308,7 @@ def _close(found: Coloured, worked: Worked, at: float, painted: bool) -> Markup:
 def _skein(painted: Painted) -> Markup:
     pieces = ROUNDS * ARCS
     at = np.linspace(0, painted.x.size - 1, pieces).round().astype(int)
-    return Markup(skein_svg(hexes(painted.mix[at]), SKEIN))
+    return Markup(skein_svg(srgb_bytes(painted.mix[at]), SKEIN))
 
 
 def _cloth(painted: Painted, colouring: Colouring, worked: Worked, at: float) -> Fabric:
@@ -315,16 +316,14 @@ def _cloth(painted: Painted, colouring: Colouring, worked: Worked, at: float) ->
     if colouring.cloth == "weave":
         between = 100 / float(sett(worked.reading.diameter_finished.p50, PLAIN))
         begins = max(at - colouring.rows * colouring.stitches * between / 2, 0.0)
-        return weave_of(painted, colouring.stitches, colouring.rows, between, begins, colouring.distance)
+        return weave_of(painted, colouring.stitches, colouring.rows, between, begins)
     knit = swatches_of(worked.reading)[1]
     begins = max(at - colouring.rows * colouring.stitches * knit.length / 2, 0.0)
-    return knit_of(
-        painted, knit, colouring.stitches, colouring.rows, begins, colouring.cloth == "flat", colouring.distance
-    )
+    return knit_of(painted, knit, colouring.stitches, colouring.rows, begins, colouring.cloth == "flat")
 
 
 def _cloth_picture(cloth: Fabric, colouring: Colouring) -> Markup:
-    return Markup(cloth_svg(cloth.colours, cloth.wide, cloth.high, colouring.cloth == "weave", CLOTH_TITLE))
+    return Markup(cloth_svg(cloth.tones, cloth.shown, cloth.wide, cloth.high, colouring.cloth == "weave", CLOTH_TITLE))
 
 
 def _told(found: Coloured, figures: Figures, colouring: Colouring, worked: Worked, desk: Desk) -> list[str]:
@@ -339,7 +338,7 @@ def _told(found: Coloured, figures: Figures, colouring: Colouring, worked: Worke
     if float(difference(halves[0].mean(axis=0), halves[1].mean(axis=0))) > UNLIKE:
         lines.append(skeins_words())
     begins = next_begins(painted) / 1000
-    if len(painted.shows) > 1 and len({each.key for each in painted.shows}) > 1 and figures.solid:
+    if len(painted.course.used) > 1 and figures.solid:
         lines.append(drift_words(DRIFT, DRIFT * painted.metres, display))
     return [*lines, *([next_words(begins, display)] if len(painted.palette.colours) > 1 and begins else [])]
 
@@ -359,9 +358,7 @@ def _amounts(painted: Painted, figures: Figures, desk: Desk) -> list[Amount]:
     ]
 
 
-def _beside(
-    chosen: tuple[str, ...], found: Coloured, worked: Worked, colouring: Colouring, desk: Desk
-) -> list[BesideRow]:
+def _beside(chosen: tuple[str, ...], found: Coloured, worked: Worked, desk: Desk) -> list[BesideRow]:
     """Return the same fibre made in other ways, from the first single that is spun."""
     single = next((each for _, _, each in walk(found.design.yarn) if isinstance(each, SingleModel)), None)
     if single is None:
@@ -369,8 +366,8 @@ def _beside(
     told = _fibre_of(found)
     waste = worked.fibres[0].waste if worked.fibres else 0.0
     fibre = (waste, told.colours.tobytes(), told.lengths.tobytes(), found.painted.palette)
-    key = (_beside, chosen, single.model_dump_json(), found.design.finish, fibre, colouring.distance, desk.display)
-    return desk.evaluator.recall(key, lambda: _made_otherwise(chosen, single, told, found, waste, colouring, desk))
+    key = (_beside, chosen, single.model_dump_json(), found.design.finish, fibre, desk.display)
+    return desk.evaluator.recall(key, lambda: _made_otherwise(chosen, single, told, found, waste, desk))
 
 
 def _made_otherwise(
@@ -379,7 +376,6 @@ def _made_otherwise(
     told: bands.Bands,
     found: Coloured,
     waste: float,
-    colouring: Colouring,
     desk: Desk,
 ) -> list[BesideRow]:
     painted, rows = found.painted, []
@@ -389,7 +385,7 @@ def _made_otherwise(
             made = desk.evaluator.made(design)
         except InputError:
             continue
-        other = paint(made, carried_beside(kind, design, told, waste, 0), painted.palette, None)
+        other = paint(run_of(made, design.yarn), carried_beside(kind, design, told, waste, 0), painted.palette, None)
         figures = figures_of(other)
         lines = [
             desk.display.metres(other.metres),
@@ -397,8 +393,8 @@ def _made_otherwise(
             mud_words(figures),
             contrast_words(figures),
         ]
-        colours = _thinned(other.seen(colouring.distance), STRIP_PLACES // 2)
-        picture = Markup(strip_svg(colours, other.shares, -1, BESIDE_WORDS[kind], lines=2))
+        colours = _thinned(other.tones, STRIP_PLACES // 2)
+        picture = Markup(strip_svg(colours, _thinned(other.shares, STRIP_PLACES // 2), -1, BESIDE_WORDS[kind], lines=2))
         rows.append(BesideRow(kind, BESIDE_WORDS[kind], picture, lines))
     return rows
 
