@@ -23,6 +23,9 @@ LINES, LINE_LONG, LINE_HIGH, LINE_APART = 8, 1000.0, 17.0, 6.0
 SHADES, FINE = 128, 17
 """Colours of a picture that are told apart, and points across a strip."""
 
+CLEAR = SHADES
+"""Number of the ink through which one sees."""
+
 ROUNDS, ARCS = 18, 36
 """Rounds of a skein that are drawn, and pieces of each."""
 
@@ -90,11 +93,13 @@ def strip_svg(colours: Bytes, shares: FloatArray, at: float, title: str, lines: 
     strand = np.minimum((middles[:, None, None] > np.cumsum(shares, axis=0)).sum(axis=1), len(colours) - 1)
     inks = _inks(colours)
     across = inks.numbers[strand, np.arange(places)]
-    parts = []
+    apart = round(FINE * LINE_APART / LINE_HIGH)
+    laid = np.full((lines, FINE + apart, per_line), CLEAR, dtype=np.uint8)
     for line in range(lines):
         own = across[:, line * per_line : (line + 1) * per_line]
-        wide = LINE_LONG * own.shape[1] / per_line
-        parts.append(_picture(own, inks, 0, line * (LINE_HIGH + LINE_APART), wide, LINE_HIGH))
+        laid[line, :FINE, : own.shape[1]] = own
+    points = laid.reshape(-1, per_line)[:-apart]
+    parts = [_picture(points, inks, 0, 0, LINE_LONG, lines * (LINE_HIGH + LINE_APART) - LINE_APART)]
     if at >= 0:
         lies_in, place = divmod(min(at, 0.9999) * places, per_line)
         x, y = place * LINE_LONG / per_line, lies_in * (LINE_HIGH + LINE_APART)
@@ -124,15 +129,16 @@ class _Inks:
 def _inks(colours: Bytes) -> _Inks:
     """Return colours, shape (rows, points, 3), as inks."""
     image = Image.fromarray(np.ascontiguousarray(colours)).quantize(SHADES)
-    return _Inks(np.asarray(image), image.getpalette() or [])
+    palette = image.getpalette() or []
+    return _Inks(np.asarray(image), palette[: 3 * SHADES] + [0] * (3 * (SHADES + 1) - min(len(palette), 3 * SHADES)))
 
 
-def _picture(points: Bytes, inks: _Inks, x: float, y: float, wide: float, high: float, clear: int | None = None) -> str:
-    """Return points, numbers of inks of shape (rows, points), as a picture of a size; one ink may be clear."""
+def _picture(points: Bytes, inks: _Inks, x: float, y: float, wide: float, high: float) -> str:
+    """Return points, numbers of inks of shape (rows, points), as a picture of a size."""
     packed = BytesIO()
     image = Image.fromarray(np.ascontiguousarray(points))
     image.putpalette(inks.palette)
-    image.save(packed, "PNG", compress_level=1, transparency=clear)
+    image.save(packed, "PNG", compress_level=1, transparency=CLEAR)
     href = f"data:image/png;base64,{b64encode(packed.getvalue()).decode()}"
     own = {"href": href, "preserveAspectRatio": "none", "class_": "stitches"}
     return tag("image", x=x, y=y, width=wide, height=high, **own)
@@ -155,7 +161,7 @@ def _wound() -> IntArray:
     return np.asarray(image).astype(np.int64)
 
 
-def skein_svg(colours: Bytes, title: str) -> str:
+def wound_svg(colours: Bytes, title: str) -> str:
     """Return a skein seen from the side: rounds beside each other, coloured as the yarn goes round them.
 
     Args:
@@ -163,9 +169,8 @@ def skein_svg(colours: Bytes, title: str) -> str:
         title: what it shows, in words.
     """
     inks = _inks(colours[None])
-    clear = len(inks.palette) // 3
-    points = np.concatenate([[clear], inks.numbers[0]]).astype(np.uint8)[_wound()]
-    picture = _picture(points, inks, 0, 0, SKEIN_WIDE, SKEIN_HIGH, clear)
+    points = np.concatenate([[CLEAR], inks.numbers[0]]).astype(np.uint8)[_wound()]
+    picture = _picture(points, inks, 0, 0, SKEIN_WIDE, SKEIN_HIGH)
     ties = [tag("path", d=f"M{x} {y}v30", class_="tie") for x, y in ((84, 2), (216, 2), (84, 108), (216, 108))]
     return tag(
         "svg",

@@ -53,14 +53,15 @@ def braid_words(name: str, grams: str) -> str:
 
 
 def split_words(way: Prepared, grams: str, runs: str) -> str:
-    """Return how one strand's fibre is split, and how long its colours run."""
+    """Return how one strand's fibre is split, and how long its colours run; nothing of one colour's runs."""
+    run = f"; a colour runs {runs}" if runs else "; of one colour"
     match way.way:
         case "strips":
-            return f"{grams}, in {way.parts} strips; a colour runs {runs}"
+            return f"{grams}, in {way.parts} strips{run}"
         case "broken":
-            return f"{grams}, in {way.parts} pieces; a colour runs {runs}"
+            return f"{grams}, in {way.parts} pieces{run}"
         case "whole" | "other-end" | "by-colour":
-            return f"{grams}; a colour runs {runs}"
+            return f"{grams}{run}"
 
 
 def prepared_words(colouring: Colouring) -> str:

@@ -188,8 +188,10 @@ def prepared(told: Bands, how: Prepared) -> Bands:
 def own_bands(model: SingleModel | BoughtModel | WrapModel, numbers: Mapping[str, int], length: float) -> Bands:
     """Return the colours along a strand [mm] as the design has them, over and over."""
     own = [numbers[each] for each in own_colours(model)]
+    if len(own) == 1:
+        return Bands(np.array(own), np.array([length]))
     lengths = np.array(model.colour_lengths_m or [model.colour_run_m or USUAL_RUN_M] * len(own)) * 1000
-    again = int(min(max(np.ceil(length / lengths.sum()), 1), MOST_BANDS // len(own) + 1)) if len(own) > 1 else 1
+    again = int(min(max(np.ceil(length / lengths.sum()), 1), MOST_BANDS // len(own) + 1))
     return Bands(np.tile(np.array(own), again), np.tile(lengths, again))
 
 

@@ -3,6 +3,7 @@
 import base64
 import re
 import struct
+import zlib
 
 import pytest
 
@@ -114,3 +115,23 @@ def test_three_hundred_by_three_hundred_stitches_are_drawn(http, place):
     pictures = [base64.b64decode(each) for each in re.findall(r"data:image/png;base64,([^\"]+)", answer.text)]
     assert (600, 300) in [struct.unpack(">II", each[16:24]) for each in pictures] and len(answer.content) < 700_000
     assert http.post(f"{place}/follow", data={"rows": "900"}).status_code == 422
+
+
+def test_a_textured_yarn_is_seen_section_by_section(http, place):
+    """Coils and plain: what is seen close is of the section that lies there."""
+    of_lot(http, place)
+    coils = {"begins": "30 cm", "times": "4", "gesture-0": "plain", "length-0": "20 cm", "gesture-1": "coils"}
+    sections = {**coils, "length-1": "10 cm", "fed-1": "3"}
+    assert http.post(place.replace("/colour", "/texture"), data=sections).status_code == 303
+
+    def close(at):
+        page = http.post(f"{place}/follow", data={"at": at}).text
+        address = re.search(r'data-strands="([^"]+)"', page)[1].replace("&amp;", "&")
+        yarn = zlib.decompress(base64.urlsafe_b64decode(re.search(r"yarn=([^&]+)", address)[1]))
+        return b'"wrapped"' in yarn, http.get(address).status_code, page
+
+    assert [close(at)[:2] for at in ("40 cm", "55 cm", "65 cm", "85 cm")] == [
+        (False, 200), (True, 200), (False, 200), (True, 200),
+    ]  # fmt: skip
+    page = close("40 cm")[2]
+    assert page.count('class="strand-way"') == 3 and 'class="cloth"' in page

@@ -120,6 +120,7 @@ def lab_at(bands: Bands, palette: FloatArray, at: FloatArray) -> FloatArray:
     """
     last = len(bands.lengths) - 1
     ends = bands.ends
+    at = np.clip(at, 0, bands.whole)
     band = np.minimum(np.searchsorted(ends, at, side="right"), last)
     own = palette[bands.colours[band]]
     if not bands.blended or not last:
@@ -130,6 +131,6 @@ def lab_at(bands: Bands, palette: FloatArray, at: FloatArray) -> FloatArray:
     before, after = np.maximum(band - 1, 0), np.minimum(band + 1, last)
     into = np.clip((starts + back)[band] - at, 0, None) / np.maximum(2 * back[band], 1e-12)
     onto = np.clip(at - (ends - on)[band], 0, None) / np.maximum(2 * on[band], 1e-12)
-    into, onto = np.minimum(into, 0.5)[..., None], np.minimum(onto, 0.5)[..., None]
     earlier, later = palette[bands.colours[before]], palette[bands.colours[after]]
+    into, onto = into[..., None], onto[..., None]
     return np.asarray((1 - into - onto) * own + into * earlier + onto * later)

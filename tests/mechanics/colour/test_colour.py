@@ -13,6 +13,7 @@ from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.reading.reading import levels_of
 from pebble_wheel.mechanics.rest.balance import resolve_made
 from pebble_wheel.mechanics.strand import kinds
+from pebble_wheel.mechanics.strand.state import mass
 from pebble_wheel.mechanics.strand.structure import (
     Bought,
     Chain,
@@ -238,6 +239,7 @@ def test_blending_grows_with_distance_to_the_mean():
     one, three = np.array([1.0]), np.array([3])
     shares = [float(seen.blended_share(across, one, three)[0]) for across in (0.0, 0.4, 1.0, 2.0, 3.0, 9.0)]
     assert shares == pytest.approx([0.0, 0.1, 0.25, 0.625, 1.0, 1.0]) and seen.blended_share(3.0, one, three // 3) == 0
+    assert float(seen.blended_share(1.0, 2 * one, three)[0]) == pytest.approx(1 / 8)
     labs = np.stack([[RED], [GREEN]])
     assert seen.seen_at(labs, seen.mixed(labs, np.ones(2)), np.ones(1))[0] == pytest.approx(
         seen.seen_at(labs, seen.mixed(labs, np.ones(2)), np.ones(1))[1]
@@ -436,9 +438,8 @@ def test_a_thick_place_takes_so_much_more_of_its_strand():
 
 
 def test_a_core_that_is_covered_is_used_up_though_nothing_shows_of_it():
-    bare = CoreSpun(THREAD, Wrap(FIBRES["corriedale"], "carded", 300.0, 3.0), Turns(60.0))
-    shows = {each.key: each for each in at(bare)}
-    covered = float(kinds.core_spun(resolve_made(bare, Rod()).state).coverage)
+    shows = {each.key: each for each in at(HALF_BARE)}
+    covered = float(kinds.core_spun(resolve_made(HALF_BARE, Rod()).state).coverage)
     assert 0 < covered < 1 and shows[showing.WRAP,].share == pytest.approx(covered)
     assert shows[(0, 0),].share == pytest.approx(1 - covered) and shows[(0, 0),].at[-1] == pytest.approx(5000, rel=0.05)
     full = CoreSpun(THREAD, Wrap(FIBRES["corriedale"], "carded", 800.0, 10.0), Turns(400.0))
@@ -491,6 +492,29 @@ def test_broken_pieces_have_the_colour_that_their_middle_had():
             pytest.approx(1),
             pytest.approx(2),
         )
+
+
+def test_pieces_are_shuffled_as_they_are_drawn():
+    """Five bands in five pieces: those of numpy's own permutation of a seed, each once."""
+    for seed in range(5):
+        shuffled = bands.broken(in_turn(5, np.ones(5)), 5, seed).colours.tolist()
+        assert shuffled == np.argsort(np.random.default_rng(seed).permutation(5)).tolist()
+
+
+HALF_BARE = CoreSpun(THREAD, Wrap(FIBRES["corriedale"], "carded", 300.0, 3.0), Turns(60.0))
+
+
+@pytest.mark.parametrize("node", [SINGLE, THREE, CHAIN, COILS, equal_ply(CHAIN, 2, Turns(60.0)), HALF_BARE])
+def test_what_is_used_up_is_as_heavy_as_the_yarn(node):
+    """Mass is kept: metres of every strand as spun times its tex, all of them, are the tex of the yarn."""
+    made = resolve_made(node, Rod())
+    heavy = 0.0
+    for key, each in showing.used(made).items():
+        inner = made
+        for member, _ in key:
+            inner = inner.members[member] if member >= 0 else None
+        heavy += each * (300.0 if inner is None else {SINGLE: 80.0, THREAD: 70.0}[inner.node])
+    assert heavy == pytest.approx(float(mass(made.state) / made.state.length), rel=1e-4)
 
 
 def test_columns_are_told_by_their_mean_over_rows():

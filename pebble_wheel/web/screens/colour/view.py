@@ -9,7 +9,7 @@ import numpy as np
 from markupsafe import Markup
 from numpy.typing import NDArray
 
-from pebble_wheel.drawing.colour import ARCS, ROUNDS, braid_svg, cloth_svg, skein_svg, strip_svg
+from pebble_wheel.drawing.colour import ARCS, ROUNDS, braid_svg, cloth_svg, strip_svg, wound_svg
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.finish import State, length_scale, length_svg
 from pebble_wheel.drawing.yarn import Relief
@@ -261,6 +261,7 @@ def _strands(
     for place, each in enumerate(found.spun):
         how = colouring.strands[place]
         run = float(np.median(each.told.lengths)) / 1000
+        runs = desk.display.metres(run) if len(each.told.lengths) > 1 else ""
         grams = grams_words(each.grams, desk.display) if each.grams else "–"
         along = np.linspace(0, each.told.whole, STRIP_PLACES // 3)
         colours = srgb_bytes(bands.lab_at(each.told, found.painted.palette.labs, along))[None]
@@ -276,7 +277,7 @@ def _strands(
                 typed.get(f"{SEED}{place}", ""),
                 how.way in ("strips", "broken"),
                 how.way == "broken",
-                split_words(how, grams, desk.display.metres(run)),
+                split_words(how, grams, runs),
                 Markup(strip_svg(colours, np.ones((1, 1)), -1, f"{place + 1}", lines=1)),
             )
         )
@@ -308,7 +309,7 @@ def _close(found: Coloured, at: float, painted: bool, desk: Desk) -> Markup:
 def _skein(painted: Painted) -> Markup:
     pieces = ROUNDS * ARCS
     at = np.linspace(0, painted.x.size - 1, pieces).round().astype(int)
-    return Markup(skein_svg(srgb_bytes(painted.mix[at]), SKEIN))
+    return Markup(wound_svg(srgb_bytes(painted.mix[at]), SKEIN))
 
 
 def _cloth(painted: Painted, colouring: Colouring, worked: Worked, at: float) -> Fabric:
