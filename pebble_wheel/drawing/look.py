@@ -1,12 +1,12 @@
 """What the eye sees of a fibre: how it lies, shines, crimps and stands off. A picture, not a measurement (assumed)."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import assert_never
 
 from pebble_wheel.mechanics.fibre.packing import Character, character, usual_draw
 from pebble_wheel.mechanics.fibre.table import Family, Fibre
 from pebble_wheel.mechanics.strand.state import LeafState, State
-from pebble_wheel.mechanics.strand.structure import Bought, Nature, Single, wrap_of
+from pebble_wheel.mechanics.strand.structure import Bought, Hand, Locks, Nature, Single, wrap_of
 
 CARDED: dict[Character, float] = {"worsted": 0.0, "semi": 0.5, "woollen": 1.0}
 """How much the fibres cross, from combed to carded."""
@@ -27,6 +27,12 @@ DULL = 1.05
 
 STANDS_OFF: dict[Nature, float] = {"smooth": 0.0, "hairy": 1.0, "looped": 1.0}
 """How much of a thread in hand stands off it."""
+
+
+TIPS: dict[Locks, float] = {"none": 0.0, "caught": 0.8, "free": 1.0}
+LOFTY: dict[Hand, float] = {"even": 0.0, "closed": 0.0, "open": 0.3}
+LOOPS = 0.35
+"""How much of a wrap stands off by its locks and by an open hand, and how much of that curls."""
 
 
 @dataclass(frozen=True)
@@ -52,7 +58,10 @@ def look_of(now: State) -> Look:
         wrap = wrap_of(now.node)
         if wrap is None:
             return look_of(now.seats[0].state)
-        return _of_fibre(wrap.fibre, CARDED[character(wrap.prep, usual_draw(wrap.prep))])
+        plain = _of_fibre(wrap.fibre, CARDED[character(wrap.prep, usual_draw(wrap.prep))])
+        return replace(
+            plain, hairs=max(TIPS[wrap.locks], LOFTY[wrap.hand]), looped=LOOPS if wrap.locks != "none" else 0.0
+        )
     match now.node:
         case Single():
             return _of_fibre(now.node.fibre, CARDED[now.node.character])

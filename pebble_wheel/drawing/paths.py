@@ -16,7 +16,7 @@ from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.section import bedded
 from pebble_wheel.mechanics.strand.state import LeafState, Made, MadeLeaf, MadeNest, NestState, Seated, State
-from pebble_wheel.mechanics.strand.structure import CHAIN_LEGS, loop_of, wrap_of
+from pebble_wheel.mechanics.strand.structure import CHAIN_LEGS, Wrap, loop_of, wrap_of
 
 COVERED_FROM, COVERED_OVER = 0.02, 3
 """How far strands have come together where a wrap begins, and the samples over which its core still shows."""
@@ -31,6 +31,12 @@ CHANGE_AT = 0.7
 
 HALF_MET = 0.5
 
+
+LEAST_STRIP, MOST_STRIPS = 0.15, 8
+"""Of a core's thickness, that a wrap with gaps is drawn thick at the least, and threads of it side by side."""
+
+LOCKS_APART, TIP_SHARE, TIP_WIDE, TIP_SAMPLES, TIP_CURL, CURLS = 7.0, 0.16, 0.3, 16, 0.5, 1.6
+"""Locks on a wrap: mm from one to the next, how much of a staple hangs, how thick of the yarn, and how it curls."""
 
 APART = 1.12
 """Space of a strand beside its neighbours, in its diameters."""
@@ -56,7 +62,7 @@ def strands_along(
     The piece of yarn shown is the one at a place [mm], else one in which a strand of several colours changes.
     """
     scale = stretch.scale
-    together = _smooth((x - stretch.join_from) / (stretch.join_to - stretch.join_from))
+    together = smooth((x - stretch.join_from) / (stretch.join_to - stretch.join_from))
     middle = np.stack([x, np.full_like(x, stretch.height / 2), np.zeros_like(x)])[:, None]
     pen = _Pen(scale, float(x[1] - x[0]), together, held if held != "yarn" else "")
     length = float(made.state.length)
@@ -75,6 +81,21 @@ def strands_round(made: Made, dress: Dress, path: FloatArray) -> list[Tube]:
     along = step / float(made.state.length) * np.arange(path.shape[1], dtype=np.float64)
     pen = _Pen(1.0, step, np.ones_like(x), "")
     return _drawn(pen, made, dress, np.stack([x, -y, z])[:, None], along)
+
+
+def strands_straight(made: Made, dress: Dress, x: FloatArray, scale: float, place: float) -> list[Tube]:
+    """Return every single of a laid yarn along a straight axis at the height 0, at even places x.
+
+    Args:
+        made: the yarn.
+        dress: its colours.
+        x: in units of the picture.
+        scale: of these to a mm.
+        place: of the first of x along the yarn [mm]; as it goes on, its strands lie where they did.
+    """
+    middle = np.stack([x, np.zeros_like(x), np.zeros_like(x)])[:, None]
+    pen = _Pen(scale, float(x[1] - x[0]), np.ones_like(x), "", place)
+    return _drawn(pen, made, dress, middle, (place + (x - x[0]) / scale) / float(made.state.length))
 
 
 def _drawn(pen: "_Pen", made: Made, dress: Dress, middle: FloatArray, along: FloatArray) -> list[Tube]:
@@ -136,6 +157,8 @@ class _Pen:
     together: FloatArray
     held: str
     """Path of the part in hand; empty for none."""
+    passed: float | None = None
+    """mm of laid yarn before the picture, whose turns count; None where strands come together in it."""
 
     def leaf(self, made: MadeLeaf, now: State, way: "_Way", loose: float, laid: float) -> Iterator[Tube]:
         """Yield singles along their paths, given their links as made and as laid [turns/mm of yarn]."""
@@ -173,11 +196,13 @@ class _Pen:
         beside = -sum(APART * size * each.count for size, each in zip(sizes, seen, strict=True)) / 2 * self.scale
         frame = _frame(way.path)
         turned_as_one = self._turned(0.0 if loose is None else loose, laid) + phase[:, None]
-        if loose is None:
+        if loose is None and self.passed is None:
             turned_as_one += self._met(turned_as_one[0], around, [APART * size for size in sizes])
         drawn: Counter[int] = Counter()
         loop, wrap = loop_of(made.node), wrap_of(made.node)
-        bare = int(np.count_nonzero(self.together <= COVERED_FROM)) + COVERED_OVER if wrap else None
+        strips = wrap is not None and kinds.core_spun(now).coverage < 1
+        hidden = wrap is not None and not strips and self.passed is None
+        bare = int(np.count_nonzero(self.together <= COVERED_FROM)) + COVERED_OVER if hidden else None
         for place, (each, as_made) in enumerate(zip(now.seats, seen, strict=True)):
             radius = self._blend(float(as_made.radius), kinds.away(now, place)) * self.scale
             if loose is None:
@@ -206,13 +231,7 @@ class _Pen:
                     made, now, float(np.asarray(loop)), dress, path, own_frame, along, turned_as_one[number]
                 )
         if wrap:
-            core, whole = float(made.members[0].state.diameter), float(now.diameter)
-            begun = self.together > COVERED_FROM
-            wide = (self._blend(core, whole) * self.scale)[begun]
-            lean = np.full_like(wide, float(now.angle))
-            turned = self._turned(laid, laid)[begun]
-            for dress, path, along in way:
-                yield self._tube(path[:, begun], wide, dress, along[begun], turned, lean, now)
+            yield from self._wrap(wrap, made, now, way, frame, turned_as_one, laid)
 
     def _met(self, turned: FloatArray, around: list[list[float]], sizes: list[float]) -> float:
         """Return the turn with which strands that come in one above the other meet in that order, not through another.
@@ -261,6 +280,78 @@ class _Pen:
                 width = np.full(way.shape[1], thick * self.scale)
                 yield self._tube(way, width, worn, CHAIN_LEGS * leg[near], lean, np.full_like(width, angle), seat.state)
 
+    def _wrap(
+        self,
+        wrap: Wrap,
+        made: MadeNest,
+        now: NestState,
+        way: "_Way",
+        frame: tuple[FloatArray, FloatArray],
+        turned: FloatArray,
+        laid: float,
+    ) -> Iterator[Tube]:
+        """Yield fibre that is wound round a core: all over it, or with gaps, and the tips of locks in it."""
+        if wrap.locks != "none":
+            for dress, path, along in way:
+                yield from self._locks(wrap, now, dress, path, along)
+        if kinds.core_spun(now).coverage < 1:
+            for number, (dress, path, along) in enumerate(way):
+                own_frame = frame[0][:, number], frame[1][:, number]
+                yield from self._strips(made, now, dress, path, own_frame, along, turned[number])
+            return
+        core, whole = float(made.members[0].state.diameter), float(now.diameter)
+        begun = self.together > COVERED_FROM
+        wide = (self._blend(core, whole) * self.scale)[begun]
+        lean = np.full_like(wide, float(now.angle))
+        wound = self._turned(laid, laid)[begun]
+        for dress, path, along in way:
+            yield self._tube(path[:, begun], wide, dress, along[begun], wound, lean, now)
+
+    def _strips(
+        self,
+        made: MadeNest,
+        now: NestState,
+        dress: Dress,
+        path: FloatArray,
+        frame: tuple[FloatArray, FloatArray],
+        along: FloatArray,
+        turned: FloatArray,
+    ) -> Iterator[Tube]:
+        """Yield a wrap that leaves its core bare in places, as threads of fibre side by side."""
+        core, begun = float(made.members[0].state.diameter), self.together > COVERED_FROM
+        high = max((float(now.diameter) - core) / 2, LEAST_STRIP * core)
+        covered = kinds.core_spun(now).coverage
+        lead = 1000 / abs(float(now.twist_now))
+        many = int(np.clip(round(covered * lead * abs(np.cos(float(now.angle))) / high), 1, MOST_STRIPS))
+        radius = self._blend(core / 2, (core + high) / 2) * self.scale
+        width = np.full_like(radius, high * self.scale) * self.together
+        for number in range(many):
+            lean = turned + 2 * np.pi * covered * number / many
+            way = _round(path, frame, radius, lean)[:, begun]
+            angle = np.full(way.shape[1], float(now.angle))
+            yield self._tube(way, width[begun], dress, along[begun], lean[begun], angle, now)
+
+    def _locks(self, wrap: Wrap, now: NestState, dress: Dress, path: FloatArray, along: FloatArray) -> Iterator[Tube]:
+        """Yield the tips of locks that hang off a wrap, the same at the same places of the yarn: a picture."""
+        gap, long = (LOCKS_APART, TIP_SHARE * wrap.fibre.mid_staple)
+        reach = np.linspace(0, 1, TIP_SAMPLES)
+        for site in range(int(np.ceil(along[0] / gap)), int(along[-1] / gap) + 1):
+            begin = path[:, int(np.argmin(np.abs(along - site * gap)))]
+            chance = np.random.default_rng(abs(site))
+            around, swing = chance.uniform(0, 2 * np.pi), chance.uniform(-1, 1)
+            curl = np.sin(2 * np.pi * CURLS * reach + chance.uniform(0, 6)) * TIP_CURL * reach
+            out = float(now.diameter) / 2 + long * reach * (0.75 if wrap.locks == "caught" else 0.45)
+            turned = around + curl
+            way = np.stack(
+                [
+                    begin[0] + long * reach * swing * self.scale,
+                    begin[1] + out * np.cos(turned) * self.scale,
+                    begin[2] + out * np.sin(turned) * self.scale,
+                ]
+            )
+            width = TIP_WIDE * float(now.diameter) * (1 - 0.8 * reach) * self.scale
+            yield self._tube(way, width, dress, np.full_like(reach, site * gap), turned, np.full_like(reach, 0.2), now)
+
     def _member(
         self,
         member: Made,
@@ -303,7 +394,8 @@ class _Pen:
 
     def _turned(self, before: float, after: float) -> FloatArray:
         """Return the angle turned through along the picture, of links [turns/mm]."""
-        return np.cumsum(2 * np.pi / self.scale * self._blend(before, after) * self.step)
+        turned = np.cumsum(2 * np.pi / self.scale * self._blend(before, after) * self.step)
+        return turned + 2 * np.pi * after * (self.passed or 0.0)
 
 
 def _round(
@@ -342,6 +434,7 @@ def own_state(made: MadeNest, each: Seated) -> State:
     return made.members[each.member].state
 
 
-def _smooth(share: FloatArray) -> FloatArray:
+def smooth(share: FloatArray) -> FloatArray:
+    """Return a share, 0 to 1, that begins and ends gently."""
     share = np.clip(share, 0, 1)
     return share**2 * (3 - 2 * share)

@@ -70,7 +70,7 @@ def packed(made: Made, dress: Dress, finish: Finish, span: Span = "near", at: fl
         "join": [WIDE.join_from / table, WIDE.join_to / table],
         "shorter": shorter,
     }
-    return _written(head, _tubes(made, dress, span, table, shorter, at), finish)
+    return packed_tubes(head, _tubes(made, dress, span, table, shorter, at), finish)
 
 
 def packed_swatch(made: Made, dress: Dress, finish: Finish, cloth: Knit) -> bytes:
@@ -85,10 +85,11 @@ def packed_swatch(made: Made, dress: Dress, finish: Finish, cloth: Knit) -> byte
         "shorter": 0.0,
         "rows": {"apart": cloth.course, "count": COURSES, "wale": cloth.wale},
     }
-    return _written(head, tubes, finish)
+    return packed_tubes(head, tubes, finish)
 
 
-def _written(head: dict[str, Any], tubes: list[Tube], finish: Finish) -> bytes:
+def packed_tubes(head: dict[str, Any], tubes: list[Tube], finish: Finish) -> bytes:
+    """Return strands [mm] as a piece of data, with what else its head says."""
     unit = max(float(np.max(np.abs([tube.x, tube.y, tube.depth]))) for tube in tubes) / COUNTS
     alike = {id(tube.now): tube.now for tube in tubes if tube.now is not None}
     kinds = {key: (place, now) for place, (key, now) in enumerate(alike.items())}

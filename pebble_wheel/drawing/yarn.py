@@ -160,7 +160,7 @@ def yarn_svg(
         close = reach in _CLOSER
         tubes = strands_of(made, dress, frame, scale, held)
         painted = tag("g", paint(tubes, "yarn", 10 if close else 6, **depth_of(made, close)), class_="painted")
-    parts = [words("title", title), under, painted, _ruler(frame, scale, inches)]
+    parts = [words("title", title), under, painted, ruler(frame, scale, inches)]
     if wedge and isinstance(made, MadeNest) and reach not in ("arm", "hand"):
         parts.append(_wedge(float(made.state.angle), wedge, frame))
     parts.append(over)
@@ -182,7 +182,7 @@ def life_size_svg(made: Made, dress: Dress, inches: bool, title: str) -> str:
     tubes = paint(strands_of(made, dress, frame, scale), "yarn", **depth_of(made))
     return tag(
         "svg",
-        words("title", title) + tubes + _ruler(frame, scale, inches),
+        words("title", title) + tubes + ruler(frame, scale, inches),
         xmlns="http://www.w3.org/2000/svg",
         viewBox=f"0 0 {frame.width:.0f} {frame.height:.0f}",
         width=f"{frame.width / scale:.4f}mm",
@@ -277,7 +277,8 @@ def strands_of(
     return strands_along(made, dress, x, frame.stretch(scale), held, at)
 
 
-def _ruler(frame: Frame, scale: float, inches: bool) -> str:
+def ruler(frame: Frame, scale: float, inches: bool) -> str:
+    """Return a ruler at the foot of a picture."""
     unit_mm, small, name = (INCH, 1 / 32, "in") if inches else (1.0, 0.2, "mm")
     coarser = 2 if inches else 5
     told: dict[str, str | float] = {

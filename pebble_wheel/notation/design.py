@@ -27,6 +27,8 @@ from pebble_wheel.mechanics.strand.structure import (
     Bought,
     Chain,
     CoreSpun,
+    Hand,
+    Locks,
     Member,
     Nature,
     Node,
@@ -171,6 +173,12 @@ class WrapModel(_Strict):
     prep: Prep
     strip_tex: Annotated[float, Field(ge=0.5, le=50_000)]
     strip_width_mm: Annotated[float, Field(ge=0.2, le=300)]
+    hand: Hand | None = None
+    """Even where it is left out."""
+    locks: Locks | None = None
+    """None where it is left out."""
+    covers: Annotated[float, Field(gt=0, le=1)] | None = None
+    """Share of the core that is meant to be covered; all of it where it is left out."""
     colours: Colours | None = None
     colour_run_m: Run | None = None
     colour_lengths_m: Lengths | None = None
@@ -407,7 +415,9 @@ def structure_of(model: NodeModel) -> Node:
         case CoreSpunModel():
             wrap = model.wrap
             width, tex = float(wrap.strip_width_mm), float(wrap.strip_tex)
-            return CoreSpun(structure_of(model.core), Wrap(fibre_of(wrap.fibre), wrap.prep, tex, width), twist)
+            hand, locks, covers = wrap.hand or "even", wrap.locks or "none", float(wrap.covers or 1.0)
+            laid = Wrap(fibre_of(wrap.fibre), wrap.prep, tex, width, hand=hand, locks=locks, covers=covers)
+            return CoreSpun(structure_of(model.core), laid, twist)
         case WrappedModel():
             return Wrapped(structure_of(model.binder), structure_of(model.wrapper), float(model.overfeed), twist)
 

@@ -9,7 +9,7 @@ from pebble_wheel.mechanics.fibre.packing import Draw, Prep, usual_draw
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.strand.layout import EVEN
 from pebble_wheel.mechanics.strand.single import tex_of_firm_thread
-from pebble_wheel.mechanics.strand.structure import Nature
+from pebble_wheel.mechanics.strand.structure import Hand, Locks, Nature
 from pebble_wheel.mechanics.wash.bloom import Blocking, Drying, Wash
 from pebble_wheel.notation.address import WHOLE, Address, parted
 from pebble_wheel.notation.amounts import read_number
@@ -61,6 +61,9 @@ FIELDS: dict[Kind, dict[str, str]] = {
         "prep": "carded",
         "size": "800 tex",
         "width": "10 mm",
+        "pressed": "even",
+        "locks": "none",
+        "covers": "100",
         **_COLOURED,
         "count": "1",
     },
@@ -92,6 +95,7 @@ _FIELD_OF_PLACE = {
     "colour_lengths_m": "run",
     "tension_share": "share",
     "strands": "count",
+    "hand": "pressed",
 }
 
 _CHOICES: dict[str, tuple[str, ...]] = {
@@ -99,6 +103,8 @@ _CHOICES: dict[str, tuple[str, ...]] = {
     "draw": get_args(Draw),
     "direction": get_args(Direction),
     "nature": get_args(Nature),
+    "pressed": get_args(Hand),
+    "locks": get_args(Locks),
 }
 
 
@@ -331,11 +337,26 @@ def _own(
         case "core-spun":
             wrap = _fibre(part, path, faults) | _colours(part, read, settings)
             wrap |= {"strip_tex": read("size", lambda text, place: _weighed(text, settings, place))}
-            return {"wrap": wrap | {"strip_width_mm": read("width", small)}}
+            wrap |= {"strip_width_mm": read("width", small)}
+            covers = read("covers", _percent)
+            told = {"hand": part.of("pressed")} if part.of("pressed") != "even" else {}
+            told |= {"locks": part.of("locks")} if part.of("locks") != "none" else {}
+            return {"wrap": wrap | told | ({"covers": covers} if covers != 1 else {})}
         case "wrapped":
             return {"overfeed": read("overfeed", read_number)}
         case "ply":
             return {"tension_share": read("share", read_number)}
+
+
+def _percent(text: str, place: str) -> float:
+    number = read_number(text.strip().removesuffix("%"), place)
+    if not LEAST_COVERED <= number <= 100:
+        raise InputError(Fault(place, f"must lie between {LEAST_COVERED:g} and 100 %, not {number:g}"))
+    return number / 100
+
+
+LEAST_COVERED = 1.0
+"""% of a core."""
 
 
 def _choose(faults: list[Fault], place: str, value: str, choices: tuple[str, ...]) -> None:
@@ -444,6 +465,9 @@ def _part(model: NodeModel) -> Part:
                 "prep": wrap.prep,
                 "size": f"{_exact(wrap.strip_tex)} tex",
                 "width": f"{_exact(wrap.strip_width_mm)} mm",
+                "pressed": wrap.hand or "even",
+                "locks": wrap.locks or "none",
+                "covers": _exact(100 * (wrap.covers or 1.0)),
             }
             typed |= _fibre_typed(wrap.fibre) | _colours_typed(wrap)
         case WrappedModel():

@@ -6,11 +6,13 @@ from fastapi import APIRouter, Query
 from starlette.responses import Response
 
 from pebble_wheel.drawing.dress import dress_of
+from pebble_wheel.drawing.sequence import packed_sequence
 from pebble_wheel.drawing.wool import Span, packed, packed_swatch
 from pebble_wheel.notation.design import finish_of
 from pebble_wheel.web.shared.assets import ASKED_AGAIN, KEPT
 from pebble_wheel.web.shared.base import Evaluating
 from pebble_wheel.web.shared.drawn import drawn_by, hands_in, swatches_of, written_in
+from pebble_wheel.web.shared.laid import WIDEST, window_on
 
 router = APIRouter()
 
@@ -18,6 +20,7 @@ Yarn = Annotated[str, Query(max_length=60_000)]
 Hands = Annotated[str, Query(max_length=4_000)]
 Place = Annotated[float | None, Query(ge=0, le=1e7)]
 """mm of yarn."""
+Wide = Annotated[float, Query(ge=1, le=WIDEST)]
 
 
 @router.get("/swatches/{mark}")
@@ -38,6 +41,14 @@ def strands(
     made = evaluator.about(hands_in(hands)).made(design)
     data = packed(made, dress_of(design.yarn), finish_of(design), span, at)
     return _given(data, mark)
+
+
+@router.get("/sequences/{mark}")
+def sequence(evaluator: Evaluating, mark: str, yarn: Yarn, at: Place, wide: Wide, hands: Hands = "") -> Response:
+    """Give a window on a yarn that changes along its length, likewise."""
+    design = written_in(yarn)
+    window = window_on(design, evaluator.about(hands_in(hands)), at or 0.0, wide)
+    return _given(packed_sequence(window.laid, finish_of(design), window.scale), mark)
 
 
 def _given(data: bytes, mark: str) -> Response:

@@ -164,10 +164,17 @@ def _said(found: Finding, reading: Reading, display: Display) -> tuple[str, str,
             )
         case "bare-core":
             slower = "a wider strip" if found.crowded else "more slowly or a wider strip"
+            wanted = f", {other:.0%} is meant" if other < 1 else ""
             return (
-                f"The wrap covers {value:.0%} of the core: bare spots will show.",
+                f"The wrap covers {value:.0%} of the core{wanted}: bare spots will show.",
                 "The strip is too narrow for so little twist along the core.",
-                f"Feed {slower}, square to the core. If bare core is meant, leave it so.",
+                f"Feed {slower}, square to the core. If bare core is meant, say how much of it is to be covered.",
+            )
+        case "locks-slip":
+            return (
+                "Locks that are laid in free pull out again.",
+                "A lock holds by the fibres that the wrap lies over; its tip alone has no hold.",
+                "Catch each by its cut end under the wrap, and let only the tip hang.",
             )
         case "slick-core":
             return (

@@ -1,10 +1,14 @@
 """Texture in words: gestures, what they take, what slides and what locks, and what such a yarn is good for."""
 
+import numpy as np
+
 from pebble_wheel.mechanics.colour.fabric import woven_length
 from pebble_wheel.mechanics.finish.cloth import PLAIN, needle, sett
+from pebble_wheel.mechanics.making.splitting import RunOut
 from pebble_wheel.mechanics.strand.structure import Single
 from pebble_wheel.notation.design import (
     BoughtModel,
+    CoreSpunModel,
     Design,
     RepeatModel,
     SectionModel,
@@ -23,27 +27,60 @@ GESTURE_WORDS: dict[Gesture, str] = {
     "thick": "a thick place",
     "spiral": "thread straight, single rolled on",
     "turned": "single straight, thread square to it",
+    "tied": "a thick place, thread square over it",
     "coils": "coils: single fed in excess round a thread",
     "packed": "coils pushed up until they touch",
     "bobble": "bobble: thread tossed over and back",
+    "wound": "fibre wound round the thread, hand closed",
+    "lofty": "fibre wound round the thread, hand off",
+    "locks": "locks caught by their ends, tips free",
+    "loose-locks": "locks laid in free",
+    "looped": "looped core, left to show",
 }
 GESTURE_DO: dict[Gesture, str] = {
     "plain": "Both hands even, a narrow V.",
     "thick": "Let a thick place of fibre pass without drafting it out; twist runs past it into the thin.",
     "spiral": "Hold the thread straight and taut; let the single roll on at a narrow V.",
     "turned": "Hold the single straight; bring the thread in square to it, a wide V: it plumps between the wraps.",
+    "tied": "Let a thick place pass, and lay the thread square over it, a wide V, so that it cannot draw out.",
     "coils": "Hold the thread straight; feed the single at a right angle, more of it than the yarn is long.",
     "packed": "Hold the thread straight; feed the single at a right angle, and push it up so that no thread shows.",
     "bobble": "Toss the thread over one spot and back, four or five times, with an open hand.",
+    "wound": "Feed fibre square to the thread and close the hand on it: the wrap lies firm.",
+    "lofty": "Feed fibre square to the thread and keep the hand off: the wrap stays lofty.",
+    "locks": "Lay each lock in by its cut end, wind fibre over that end, and keep the hand off the tips.",
+    "loose-locks": "Lay locks in as they come, hand off.",
+    "looped": "Feed a thin strip with gaps, so that the loops of the core stand out between.",
 }
+GESTURE_HOLDS: dict[Gesture, str] = {
+    "plain": "Stays where it is.",
+    "thick": "So many times as heavy as the thin; draws out where too few turns hold it.",
+    "spiral": "A little more single than thread; stays.",
+    "turned": "A third more thread than single; stays.",
+    "tied": "As heavy as it is thick; the thread holds it.",
+    "coils": "Three of single to one of thread; slides until bobbles lock both ends.",
+    "packed": "As much as there is room for, no thread shows; springs apart until bobbles lock both ends.",
+    "bobble": "Five of thread to one of single; stays, and locks what lies beside it.",
+    "wound": "Eight times as heavy as its core; firm, stays.",
+    "lofty": "Eight times as heavy as its core; thicker and softer, snags sooner.",
+    "locks": "Ten times as heavy as its core; stays, tips hang.",
+    "loose-locks": "Ten times as heavy as its core; pulls out.",
+    "looped": "Two and a half times as heavy as its core, which shows on purpose.",
+}
+"""What it takes, whether it stays, and how it looks; figures as in :data:`OVERFEED`."""
+
 START_WORDS = {
-    "coils": "coils locked by bobbles",
-    "packed": "packed coils, locked",
-    "slubs": "thick and thin",
+    "slubs": "thick and thin with a thread",
     "spiral": "spiral all along",
+    "coils": "coils locked by bobbles",
+    "locks": "core-spun with locks, for weaving",
+    "looped": "looped core, left to show",
+    "packed": "packed coils, locked",
+    "thick": "thick and thin",
     "beads": "beads of thread",
     "turned": "plump, wrapped by a thread",
 }
+ALONG, KNIT, WOVEN = "The yarn along its sections", "Knit of it, to scale", "Woven of it as weft, to scale"
 STRIP = "Sections along the yarn, as long and as thick as they are"
 DRIFTS = ("too-few-fibres", "staple-not-held")
 """Findings that make a place fall apart."""
@@ -56,6 +93,14 @@ ISO_CANNOT = "A designation cannot say a yarn that changes along its length."
 NO_SINGLE = "Texture is made of a spun single: this yarn has none."
 NO_GESTURES = "It was given as a file with sections that no gesture here makes; typing anew replaces them."
 SNAGS = "It snags: for trims, hair and weft, not for warp or hard wear. Guide hooks and orifice must clear it."
+LOW_RATIO = (
+    "Low ratio, slow treadling, strong intake, a bobbin larger than for its weight. Wound S a right-handed spinner "
+    "sees the face as it is laid, wound Z a left-handed one."
+)
+CORE_GRIP = (
+    "A hairy core grips, a slick one slips: begin with a few cm of plain single, and at the end cut the core and "
+    "finish as a single."
+)
 STURDY = "Nothing in it slides and little stands off: it will do for knitting, and for warp with care."
 
 
@@ -86,13 +131,37 @@ def whole_words(along: Along, display: Display) -> str:
 def part_words(part: Part, display: Display) -> str:
     """Return what one section is."""
     times = f"{part.times} × " if part.times > 1 else ""
-    state = "coils touch" if part.packed else ""
-    loose = "" if part.locked else "slides"
-    more = ", ".join(each for each in (state, loose) if each)
-    wide = display.wpi_range(part.reading.wpi_finished)
+    said = [display.wpi_range(part.reading.wpi_finished), *_spun_words(part, display)]
+    said += ["coils touch"] if part.packed else []
+    said += [] if part.locked else ["slides" if not isinstance(part.section.yarn, CoreSpunModel) else "pulls out"]
+    return f"{times}{display.width(part.section.length_mm)}: {', '.join(said)}"
+
+
+def _spun_words(part: Part, display: Display) -> list[str]:
+    """Return the twist of a section's single, between what and what where it runs from thick to thin, and its hold."""
     spun = [each for each in part.reading.levels if isinstance(each.node, Single)]
-    twist = f", single {display.twist(spun[0].turns_per_m_as_made)}" if spun else ""
-    return f"{times}{display.width(part.section.length_mm)}: {wide}{twist}" + (f", {more}" if more else "")
+    if not spun:
+        return []
+    twist = spun[0].turns_per_m_as_made
+    if part.turned is None:
+        return [f"single {display.twist(twist)}"]
+    low, high = (display.twist(twist * each) for each in part.turned)
+    held = part.reading.singles[spun[0].path].turns_per_staple
+    return [f"single {low} to {high}", f"{held:.1f} turns to a staple"]
+
+
+def ends_words(along: Along, found: RunOut, display: Display) -> str:
+    """Return which strand ends first, where, and what is left of the others whose bobbins were weighed."""
+    name = member_words(along.members[found.first])
+    reach = f"{name} ends first, after {display.metres(found.metres)} of {display.metres(along.whole.metres)}"
+    if found.metres >= along.whole.metres:
+        reach = f"All of them last: {name} would end first, after {display.metres(found.metres)}"
+    left = [
+        f"{display.grams(float(grams))} of {member_words(each)}"
+        for each, grams in zip(along.members, found.left, strict=True)
+        if 0 < grams < np.inf
+    ]
+    return f"{reach}." + (f" Then there are left {', '.join(left)}." if left else "")
 
 
 def along_advice(along: Along, thickest: float, orifice: float | None, display: Display) -> list[str]:
@@ -121,14 +190,21 @@ def along_advice(along: Along, thickest: float, orifice: float | None, display: 
     textured = any(each.section.yarn is not None for each in along.parts)
     if textured:
         said.append(SNAGS if any(each.packed or not each.locked for each in along.parts) or len(plain) == 0 else STURDY)
-        said.append("Low ratio, slow treadling, strong intake; S for the right-handed shows the face as it is laid.")
+        said.append(LOW_RATIO)
+    if any(isinstance(each.section.yarn, CoreSpunModel) for each in along.parts):
+        said.append(CORE_GRIP)
     return said
+
+
+def between_picks(along: Along) -> float:
+    """Return how far weft lies apart in plain weave [mm], packed as thick as the yarn is on the whole."""
+    thick = sum(each.metres * each.reading.diameter_finished.p50 for each in along.parts) / along.whole.metres
+    return 100 / float(sett(thick, PLAIN))
 
 
 def weft_words(along: Along, display: Display) -> str:
     """Return how much cloth a sequence makes as weft, half a metre wide, packed as thick as it is on the whole."""
-    thick = sum(each.metres * each.reading.diameter_finished.p50 for each in along.parts) / along.whole.metres
-    between = 100 / float(sett(thick, PLAIN))
+    between = between_picks(along)
     long = woven_length(along.whole.metres, WEFT_WIDE, between)
     picks = display.in_short("picks", 10 / between)
     return f"As weft, {display.width(WEFT_WIDE)} wide: {picks[1]} {picks[0]}, {display.width(long)} of cloth."
@@ -156,3 +232,15 @@ def _section_words(section: SectionModel, design: Design, display: Display) -> s
 def along_words(design: Design, structure: str) -> str:
     """Return a yarn's structure, with the word that it changes along its length where it does."""
     return f"{structure}, textured along its length" if design.sections else structure
+
+
+def washed_words(part: Part, display: Display) -> str:
+    """Return what a section is as plied, and what washing makes of it."""
+    reading = part.reading
+    sizes = [display.length(each.p50) for each in (reading.diameter_as_plied, reading.diameter_finished)]
+    return f"{sizes[0]} thick as plied, {sizes[1]} washed: {display.wpi_range(reading.wpi_finished)}"
+
+
+def section_name(part: Part, design: Design, display: Display) -> str:
+    """Return a section by its length and gesture."""
+    return _section_words(part.section, design, display)

@@ -1,7 +1,7 @@
 """Colour from the lots of a plan to the yarn and its cloth: what each strand carries, what shows, what it comes to."""
 
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
 
@@ -11,34 +11,25 @@ from numpy.typing import NDArray
 from pebble_wheel.mechanics.arrays import FloatArray, IntArray
 from pebble_wheel.mechanics.colour import bands, fabric, oklab, seen
 from pebble_wheel.mechanics.colour.bands import Bands
-from pebble_wheel.mechanics.colour.showing import WRAP, Course, Key, Stretch, showing_along
+from pebble_wheel.mechanics.colour.showing import WRAP, Course, Key, showing_along
 from pebble_wheel.mechanics.finish.knit import Knit
 from pebble_wheel.mechanics.strand.state import Made, MadeNest, mass
 from pebble_wheel.mechanics.strand.structure import CoreSpun, wrap_of
-from pebble_wheel.notation.address import WHOLE, Address
 from pebble_wheel.notation.colour import UNDYED, Eyes, seen_by
 from pebble_wheel.notation.colouring import Distance, Prepared
 from pebble_wheel.notation.design import (
     USUAL_RUN_M,
     BoughtModel,
-    ChainModel,
-    CoreSpunModel,
     Design,
     FinishModel,
     NodeModel,
-    PlyModel,
-    RepeatModel,
     SingleModel,
     WrapModel,
-    WrappedModel,
-    inner_of,
     new_design,
-    structure_of,
 )
 from pebble_wheel.notation.lot import LotModel
-from pebble_wheel.workshop.gestures import gesture_in
 from pebble_wheel.workshop.plan import CHAIN_LOOP
-from pebble_wheel.workshop.sequence import Along, bobbin_key
+from pebble_wheel.workshop.running import Run, Strand, run_of, strands_of, tex_of
 
 PIECES = 6
 """In which each colour of a lot lies that is of random order (assumed)."""
@@ -48,9 +39,6 @@ BLENDED = 0.7
 
 FINEST, FEWEST, MOST = 10.0, 1500, 16_000
 """mm of yarn between two places that are looked at, and how few and how many places there are."""
-
-NEW = -2
-"""Number, and below, of the sections whose strands are not among those of the yarn as it is constructed."""
 
 MOST_BANDS = 4000
 """Along one strand."""
@@ -97,60 +85,6 @@ def hexes(labs: FloatArray) -> list[str]:
     """Return OKLab colours, of shape (n, 3), as pages write them."""
     told = oklab.srgb_bytes(labs).tobytes().hex()
     return [f"#{told[place : place + 6]}" for place in range(0, len(told), 6)]
-
-
-@dataclass(frozen=True)
-class Strand:
-    """One strand that carries colour."""
-
-    key: Key
-    path: Address
-    model: SingleModel | BoughtModel | WrapModel
-    slot: int
-    """Which of those of its path this is, from 0."""
-
-
-def strands_of(model: NodeModel) -> list[Strand]:
-    """Return every strand of a yarn that carries colour, in the order in which the structure has them."""
-    found: list[Strand] = []
-    taken: dict[Address, int] = {}
-    for key, path, each in _strands(model, WHOLE, ()):
-        slot = taken.get(path, 0)
-        taken[path] = slot + 1
-        found.append(Strand(key, path, each, slot))
-    return found
-
-
-def _strands(
-    model: NodeModel, path: Address, key: Key
-) -> Iterator[tuple[Key, Address, SingleModel | BoughtModel | WrapModel]]:
-    match model:
-        case SingleModel() | BoughtModel():
-            yield key, path, model
-        case PlyModel():
-            alike: dict[object, list[tuple[NodeModel, Address]]] = {}
-            for name, strand in inner_of(model):
-                alike.setdefault(structure_of(strand), []).extend([(strand, path.inner(name))] * strand.count)
-            for member, each in enumerate(alike.values()):
-                for place, (strand, inner) in enumerate(each):
-                    yield from _strands(strand, inner, (*key, (member, place)))
-        case CoreSpunModel():
-            yield (*key, WRAP), path.inner("wrap"), model.wrap
-            yield from _laid(model, path, key)
-        case ChainModel() | WrappedModel():
-            yield from _laid(model, path, key)
-
-
-def _laid(
-    model: NodeModel, path: Address, key: Key
-) -> Iterator[tuple[Key, Address, SingleModel | BoughtModel | WrapModel]]:
-    for member, (name, each) in enumerate(inner_of(model)):
-        yield from _strands(each, path.inner(name), (*key, (member, 0)))
-
-
-def tex_of(strand: Strand) -> float:
-    """Return the linear density by which grams of a strand are metres."""
-    return strand.model.strip_tex if isinstance(strand.model, WrapModel) else strand.model.tex
 
 
 def bands_of_lot(lot: LotModel, numbers: Mapping[str, int]) -> Bands:
@@ -252,74 +186,6 @@ class Painted:
         """What is seen of each strand [sRGB], shape (strands, places, 3)."""
         share = seen.blended_share(ACROSS[self.palette.distance], self.lead / self.beside, self.beside)
         return oklab.srgb_bytes(seen.seen_at(self.labs, self.mix, share))
-
-
-@dataclass(frozen=True)
-class Run:
-    """A yarn with all strands that run through it."""
-
-    strands: list[Strand]
-    course: Course
-    models: list[NodeModel]
-    """What is laid in each stretch of the course."""
-
-
-def run_of(made: Made, model: NodeModel) -> Run:
-    """Return a yarn that is the same all along."""
-    strands = strands_of(model)
-    stretch = Stretch(made, {each.key: (each.key, 1.0) for each in strands})
-    return Run(strands, Course([stretch], np.array([0]), np.array([1000.0])), [model])
-
-
-def run_along(design: Design, along: Along) -> Run:
-    """Return a yarn that changes along its length: in every section strands go on that are of one kind of bobbin."""
-    strands = strands_of(design.yarn)
-    stretches: dict[str, int] = {}
-    found, models, numbers = list[Stretch](), list[NodeModel](), list[int]()
-    for part in along.parts:
-        yarn = part.design.yarn
-        number = stretches.setdefault(yarn.model_dump_json(), len(stretches))
-        numbers.append(number)
-        if number == len(found):
-            like = gesture_in(part.section.yarn, design)
-            of_yarn = like is not None and like[0] in ("plain", "thick")
-            own = _heavier(strands, yarn) if of_yarn else _taken_up(strands, yarn, number)
-            found.append(Stretch(part.reading.made, own))
-            models.append(yarn)
-    order = [place for places, times in _in_course(along) for place in places * times]
-    lengths = np.array([along.parts[place].section.length_mm for place in order])
-    return Run(strands, Course(found, np.array([numbers[place] for place in order]), lengths), models)
-
-
-def _in_course(along: Along) -> Iterator[tuple[list[int], int]]:
-    """Yield the numbers of sections that follow each other, and how often."""
-    first = 0
-    for piece in along.pieces:
-        many, times = (len(piece.of), piece.repeat) if isinstance(piece, RepeatModel) else (1, 1)
-        yield list(range(first, first + many)), times
-        first += many
-
-
-def _heavier(strands: Sequence[Strand], yarn: NodeModel) -> dict[Key, tuple[Key, float]]:
-    """Return the strands of a thick place as those of the yarn: so much heavier, so much more of them."""
-    both = zip(strands_of(yarn), strands, strict=False)
-    return {own.key: (of.key, tex_of(own) / tex_of(of)) for own, of in both}
-
-
-def _taken_up(strands: list[Strand], yarn: NodeModel, number: int) -> dict[Key, tuple[Key, float]]:
-    """Return the strands of a section as those that run through the yarn; what none of them is comes to these."""
-    free = list(strands)
-    own: dict[Key, tuple[Key, float]] = {}
-    for each in strands_of(yarn):
-        kind = bobbin_key(each.model)
-        of = next((strand for strand in free if bobbin_key(strand.model) == kind), None)
-        if of is None:
-            of = replace(each, key=((NEW - number, 0), *each.key), path=Address(f"sections.{number}.{each.path}"))
-            strands.append(of)
-        else:
-            free.remove(of)
-        own[each.key] = (of.key, 1.0)
-    return own
 
 
 def paint(run: Run, carried: Sequence[Carried], palette: Palette, metres: float | None) -> Painted:

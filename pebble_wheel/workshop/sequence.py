@@ -1,21 +1,25 @@
 """A yarn that changes along its length, read: each section by itself, and the whole."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from pebble_wheel.mechanics.backwards.merits import Hands, steps_of
 from pebble_wheel.mechanics.making import sequence
+from pebble_wheel.mechanics.making.splitting import RunOut, run_out
 from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.mechanics.strand import kinds
+from pebble_wheel.mechanics.strand.running import POWERS, runs_to
 from pebble_wheel.mechanics.strand.state import NestState
 from pebble_wheel.mechanics.strand.structure import Wrapped
 from pebble_wheel.notation.address import Address
 from pebble_wheel.notation.design import (
     BoughtModel,
+    CoreSpunModel,
     Design,
     NodeModel,
+    RepeatModel,
     SectionModel,
     Sections,
     SingleModel,
@@ -25,7 +29,17 @@ from pebble_wheel.notation.design import (
 )
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.workshop.evaluator import Evaluator
-from pebble_wheel.workshop.gestures import STANDS_OFF, gesture_in, in_order, locks, neighbours
+from pebble_wheel.workshop.gestures import (
+    RUNS,
+    STANDS_OFF,
+    alone,
+    gesture_in,
+    in_order,
+    locks,
+    meant_of,
+    neighbours,
+    single_of,
+)
 from pebble_wheel.workshop.lines import lines_of
 
 PACKED = 0.95
@@ -45,6 +59,9 @@ class Part:
     """Whether it is of coils that touch."""
     locked: bool
     """Whether nothing in it can slide: it has no coils that stand off, or bobbles at both ends."""
+    turned: tuple[float, float] | None = None
+    """Between how much and how much of the twist that it is reckoned with its single may have, by how strongly twist
+    runs from thick to thin; None where it is even, or does not lie all along."""
 
     @property
     def metres(self) -> float:
@@ -86,15 +103,15 @@ def read_along(design: Design, evaluator: Evaluator, settings: Settings, hands: 
     sections: Sections = design.sections or [SectionModel(length_mm=1000.0)]
     parts, keys, used = [], dict[str, SingleModel | BoughtModel | WrapModel](), list[dict[str, float]]()
     for section, times in in_order(sections):
-        alone = design.model_copy(update={"version": 1, "sections": None, "yarn": section.yarn or design.yarn})
-        reading = evaluator.read(alone, settings)
+        own_design = alone(design, section)
+        reading = evaluator.read(own_design, settings)
         beside = neighbours(sections, section)
         packed = _packed(reading)
-        parts.append(Part(section, times, alone, reading, packed, _locked(section, packed, beside)))
-        like = gesture_in(section.yarn, design)
-        own = _used(alone, reading, design if like and like[0] in ("plain", "thick") else alone)
+        parts.append(Part(section, times, own_design, reading, packed, _locked(section, packed, beside)))
+        own = _used(own_design, reading, meant_of(section.yarn, design))
         keys |= {key: model for key, (model, _) in own.items()}
         used.append({key: metres for key, (_, metres) in own.items()})
+    parts = _with_turns(parts, design)
     table = np.array([[each.get(key, 0.0) for key in keys] for each in used])
     whole = sequence.laid_out(
         np.array([each.section.length_mm / 1000 for each in parts]),
@@ -118,6 +135,47 @@ def read_along(design: Design, evaluator: Evaluator, settings: Settings, hands: 
     )
 
 
+def _with_turns(parts: Sequence[Part], design: Design) -> list[Part]:
+    """Return sections with the twist of their single, as far as anybody can say how it runs from thick to thin."""
+    single = single_of(design)
+    found, first = list(parts), 0
+    for piece in design.sections or ():
+        many = len(piece.of) if isinstance(piece, RepeatModel) else 1
+        own = [at for at in range(first, first + many) if _runs(parts[at], design)]
+        first += many
+        heavy = np.array([_single_tex(parts[at]) / single.tex for at in own]) if single else np.ones(0)
+        if not heavy.size or np.allclose(heavy, 1):
+            continue
+        lengths = np.array([parts[at].section.length_mm for at in own])
+        ends = [runs_to(1.0, heavy, lengths, each) / runs_to(1.0, heavy, lengths) for each in (POWERS[0], POWERS[-1])]
+        for number, at in enumerate(own):
+            low, high = sorted(float(each[number]) for each in ends)
+            found[at] = replace(parts[at], turned=(low, high))
+    return found
+
+
+def _runs(part: Part, design: Design) -> bool:
+    own = gesture_in(part.section.yarn, design)
+    return own is not None and own[0] in RUNS
+
+
+def _single_tex(part: Part) -> float:
+    single = single_of(part.design)
+    return single.tex if single else 0.0
+
+
+def ends_first(along: Along, held: Sequence[float | None]) -> RunOut | None:
+    """Return how far what is on the bobbins goes, and what is left then of each; None where nobody said.
+
+    Of a strand of which nobody said there is as much as is wanted.
+    """
+    own = [*held, *[None] * len(along.members)][: len(along.members)]
+    if not any(own):
+        return None
+    takes = np.array([each.grams / along.whole.metres for each in along.members])
+    return run_out(np.array([np.inf if each is None else each for each in own]), takes)
+
+
 def bobbin_key(model: SingleModel | BoughtModel | WrapModel) -> str:
     """Return by what strands are told apart that come off one kind of bobbin: whatever their colours."""
     plain = {"colours": None, "colour_run_m": None, "colour_lengths_m": None}
@@ -127,7 +185,7 @@ def bobbin_key(model: SingleModel | BoughtModel | WrapModel) -> str:
 def times_plain(along: Along) -> dict[str, float]:
     """Return how much more of each strand a metre of the sequence takes than one of the yarn as it is constructed."""
     as_constructed = along.parts[0].design.model_copy(update={"yarn": along.yarn})
-    plain = _used(as_constructed, along.plain, as_constructed)
+    plain = _used(as_constructed, along.plain, along.yarn)
     return {
         key: member.metres / along.whole.metres / plain[key][1]
         for member in along.members
@@ -136,7 +194,7 @@ def times_plain(along: Along) -> dict[str, float]:
 
 
 def _used(
-    design: Design, reading: Reading, meant: Design
+    design: Design, reading: Reading, meant: NodeModel
 ) -> dict[str, tuple[SingleModel | BoughtModel | WrapModel, float]]:
     """Return the metres of every strand in a metre of a section, as heavy as it is meant, by kind of bobbin.
 
@@ -145,7 +203,7 @@ def _used(
         reading: of it.
         meant: whose strands it is of; a thick place is of the same single as the thin ones.
     """
-    strands = {path: model for path, _, model in walk(meant.yarn)}
+    strands = {path: model for path, _, model in walk(meant)}
     found: dict[str, tuple[SingleModel | BoughtModel | WrapModel, float]] = {}
     totals: dict[Address, int] = {}
     for line in lines_of(design, reading):
@@ -178,6 +236,8 @@ def _packed(reading: Reading) -> bool:
 def _locked(section: SectionModel, packed: bool, beside: Sequence[SectionModel]) -> bool:
     """Return whether what a section has stays where it is."""
     model = section.yarn
+    if isinstance(model, CoreSpunModel):
+        return model.wrap.locks != "free"
     loose = isinstance(model, WrappedModel) and (packed or model.overfeed >= STANDS_OFF)
     if not loose or locks(section):
         return True

@@ -25,7 +25,7 @@ def place(file):
 
 def test_sections_show_at_once_and_are_kept_with_the_yarn(http, place, file):
     page = http.get(place).text
-    assert "coils locked by bobbles" in page and page.count('class="gesture"') == 7
+    assert "coils locked by bobbles" in page and page.count('class="gesture"') == 13
     answer = http.post(f"{place}/follow", data=COILS, headers={"hx-request": "true"})
     assert answer.status_code == 200 and "<html" not in answer.text and "12.3 m" in answer.text
     assert http.post(place, data=COILS).headers["location"] == f"{place}?kept=1"

@@ -33,13 +33,11 @@ from pebble_wheel.workshop.colour import (
     own_bands,
     paint,
     prepared,
-    run_along,
-    run_of,
-    strands_of,
     weave_of,
 )
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.gestures import SECTIONS, sections_of
+from pebble_wheel.workshop.running import run_along, run_of, strands_of
 from pebble_wheel.workshop.sequence import read_along
 
 EVALUATOR, PLAIN, DISPLAY = Evaluator(), Settings(), Display()
@@ -241,7 +239,7 @@ def textured(*rows):
 def run_of_texture(*rows):
     design = textured(*rows)
     along = read_along(design, EVALUATOR, PLAIN, Hands((6.0, 9.0)))
-    return run_along(design, along), along
+    return run_along(design, EVALUATOR.made), along
 
 
 def test_strands_run_on_through_sections_as_the_bobbins_say():
@@ -288,7 +286,7 @@ def test_a_section_of_other_fibre_has_strands_of_its_own():
             "sections": SECTIONS.validate_python([{"length_mm": 500}, {"length_mm": 100, "yarn": other}]),
         }
     )
-    run = run_along(design, read_along(design, EVALUATOR, PLAIN, Hands((6.0, 9.0))))
+    run = run_along(design, EVALUATOR.made)
     assert [each.model.kind for each in run.strands] == ["single", "bought", "single"]
     assert len({each.key for each in run.strands}) == len({each.path for each in run.strands}) == 3
     assert run.course.used[run.strands[2].key] == pytest.approx(1 / 6, rel=0.05)

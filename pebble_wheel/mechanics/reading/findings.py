@@ -42,6 +42,9 @@ SHALLOWEST_WRAP, STEEPEST_WRAP = 45, 85
 """Degrees from the axis, of the fibre at the surface: below the first it is plying, above the second the wheel turns
 too fast. How often a strip covers the core only counts its layers."""
 
+NEARLY_COVERED = 0.9
+"""Of what is meant to be covered, below which a core is called bare (assumed)."""
+
 CORE_CHANGED, LIVELY_LOOP = 0.25, 1.0
 """Change of a core's twist, and turns of a hung loop, from which on it is worth saying."""
 
@@ -73,6 +76,7 @@ Code = Literal[
     "bare-core",
     "slick-core",
     "loops-show",
+    "locks-slip",
     "core-untwisted",
     "core-tightened",
     "never-balanced",
@@ -215,9 +219,12 @@ def _on_core(level: Level, node: CoreSpun, state: NestState, reading: Reading) -
         yield Finding("shallow-wrap", level, leans, SHALLOWEST_WRAP)
     elif square or suffers:
         yield Finding("ratio-too-high", level, leans if square else np.nan, spun.quiet_pretwist, crowded=suffers)
-    if spun.coverage < 1:
-        yield Finding("bare-core", level, spun.coverage, crowded=square or suffers)
-    if isinstance(node.core, Bought):
+    meant = float(np.asarray(node.wrap.covers))
+    if spun.coverage < meant * NEARLY_COVERED:
+        yield Finding("bare-core", level, spun.coverage, meant, crowded=square or suffers)
+    if node.wrap.locks == "free":
+        yield Finding("locks-slip", level)
+    if isinstance(node.core, Bought) and not (node.core.nature == "looped" and meant < 1):
         yield from _on_nature(level, node.core.nature)
     lively = level.path != "yarn" or abs(reading.balance.loop_turns) > LIVELY_LOOP
     if abs(spun.core_change) > CORE_CHANGED and lively and not drifting and not suffers:

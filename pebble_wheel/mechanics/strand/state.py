@@ -13,7 +13,7 @@ from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.fibre.packing import LOOSEST, character, usual_draw
 from pebble_wheel.mechanics.strand.helix import curvature, nested_curvature_squared, torsion
 from pebble_wheel.mechanics.strand.layout import Layout
-from pebble_wheel.mechanics.strand.structure import Bought, Leaf, Nest, Rod, Single, Wrap, wrap_of
+from pebble_wheel.mechanics.strand.structure import Bought, Hand, Leaf, Locks, Nest, Rod, Single, Wrap, wrap_of
 
 
 @dataclass(frozen=True)
@@ -171,10 +171,21 @@ def at_rest(node: Leaf, set_share: Floats) -> Floats:
             return 1.0
 
 
+PRESSED: dict[Hand, float] = {"even": 1.0, "closed": 1.25, "open": 0.75}
+"""Packing of a wrap by the hand on it, over the usual (assumed: the spread of wraps that nobody looked at)."""
+
+STANDING: dict[Locks, float] = {"none": 1.0, "caught": 0.9, "free": 0.75}
+"""The same of a wrap with locks, whose tips stand off (assumed)."""
+
+
 def wrap_packing(wrap: Wrap) -> Floats:
-    """Return the packing of a wrap of fibre: twice φ0 of its preparation, not the twist law (calibrated here)."""
+    """Return the packing of a wrap of fibre: twice φ0 of its preparation, not the twist law (calibrated here).
+
+    A closed hand makes it firmer, an open one and locks that stand off looser.
+    """
     kind = character(wrap.prep, usual_draw(wrap.prep))
-    return np.minimum(2 * LOOSEST[kind] * wrap.packing_factor, 0.6)
+    own = PRESSED[wrap.hand] * STANDING[wrap.locks] * wrap.packing_factor
+    return np.minimum(2 * LOOSEST[kind] * own, 0.6)
 
 
 def wraps(state: State) -> Iterator[tuple[Wrap, NestState]]:

@@ -23,6 +23,11 @@ BEND_TO_TWIST = 1.5
 
 
 Nature = Literal["smooth", "hairy", "looped"]
+Hand = Literal["even", "closed", "open"]
+"""How it lies on a wrap while it is spun: a closed one presses it firm, an open one leaves it lofty."""
+
+Locks = Literal["none", "caught", "free"]
+"""Locks in a wrap: caught by their cut ends with their tips free, or laid in without."""
 """Of the surface of a strand in hand."""
 
 
@@ -143,7 +148,11 @@ class Wrap:
     width: Floats
     """Of the strip, mm."""
     packing_factor: Floats = 1.0
-    """A multiplier on its packing, for its spread and for a closed or an open hand."""
+    """A multiplier on its packing, for its spread."""
+    hand: Hand = "even"
+    locks: Locks = "none"
+    covers: Floats = 1.0
+    """Share of the core that is meant to be covered."""
 
 
 @dataclass(frozen=True)

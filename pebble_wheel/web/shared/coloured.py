@@ -3,20 +3,11 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-import numpy as np
-
 from pebble_wheel.mechanics.colour import bands
-from pebble_wheel.notation.address import WHOLE, Address
 from pebble_wheel.notation.colouring import Colouring, Prepared
 from pebble_wheel.notation.design import (
     BoughtModel,
-    ChainModel,
-    CoreSpunModel,
     Design,
-    NodeModel,
-    PlyModel,
-    SingleModel,
-    WrappedModel,
 )
 from pebble_wheel.store.lots import Lot
 from pebble_wheel.web.shared.base import Desk
@@ -27,22 +18,14 @@ from pebble_wheel.workshop.colour import (
     Carried,
     Painted,
     Palette,
-    Run,
-    Strand,
     bands_of_lot,
     colours_of_lot,
     own_bands,
     own_colours,
     paint,
     prepared,
-    run_along,
-    run_of,
-    strands_of,
-    tex_of,
 )
-
-MOST_COLOURS, BEFORE = 200, 200.0
-"""Of one strand, that a design file holds; and mm of yarn before a place that are drawn with it at the most."""
+from pebble_wheel.workshop.running import Run, Strand, dressed_at, tex_of
 
 
 @dataclass(frozen=True)
@@ -64,11 +47,6 @@ class Coloured:
     """Of fibre, in order; preparations are typed for these."""
     fibres: list[Fibre]
     """Lots that go into it."""
-
-
-def run_in(design: Design, worked: Worked) -> Run:
-    """Return a yarn with the strands that run through it, as it is planned."""
-    return run_along(design, worked.along) if worked.along else run_of(worked.reading.made, design.yarn)
 
 
 def spun_in(run: Run) -> list[Strand]:
@@ -124,72 +102,8 @@ def _carried(
 
 
 def window_of(found: Coloured, at: float) -> tuple[Design, float]:
-    """Return what is laid at a place of the yarn [mm], its strands with the colours that they carry there.
-
-    Returns:
-        a design of the section that lies there, and the place [mm] in it.
-    """
+    """Return what is laid at a place of the yarn [mm] as a design, with its colours there, and the place in it."""
     painted = found.painted
-    course, x = painted.course, np.array([at])
-    number = int(course.order[course.sections_at(x)][0])
-    stretch, passed = course.stretches[number], float(course.passed(x)[number, 0])
-    place = min(passed, BEFORE)
-    reached = course.places(x)
     told = {each.strand.key: each.told for each in painted.carried}
-    model = found.run.models[number]
-    worn = {
-        (strand.path, strand.slot): _worn(
-            bands.beyond(told[key], float(reached[key][0]) - stretch.used[key] * place, MOST_COLOURS),
-            stretch.own[strand.key][1],
-            painted.palette,
-        )
-        for strand in strands_of(model)
-        for key in [stretch.own[strand.key][0]]
-    }
-    return found.design.model_copy(update={"version": 1, "sections": None, "yarn": _dressed(model, worn)}), place
-
-
-def _worn(told: bands.Bands, heavy: float, palette: Palette) -> dict[str, object]:
-    """Return colours along a strand as a design has them, of one so much heavier than it was planned."""
-    lengths = [max(float(each) / heavy / 1000, 1e-4) for each in told.lengths]
-    return {
-        "colours": [palette.colours[each] for each in told.colours],
-        "colour_lengths_m": lengths,
-        "colour_run_m": None,
-    }
-
-
-def _dressed(yarn: NodeModel, worn: Mapping[tuple[Address, int], dict[str, object]]) -> NodeModel:
-    """Return a yarn whose strands have their colours, by address and number among those of it."""
-    taken: dict[Address, int] = {}
-
-    def own(path: Address) -> dict[str, object]:
-        slot = taken.get(path, 0)
-        taken[path] = slot + 1
-        return worn[path, slot]
-
-    def within(model: NodeModel, path: Address) -> NodeModel:
-        match model:
-            case SingleModel() | BoughtModel():
-                return model.model_copy(update=own(path))
-            case PlyModel():
-                inner = [
-                    within(each.model_copy(update={"count": 1}), path.strand(place))
-                    for place, each in enumerate(model.strands)
-                    for _ in range(each.count)
-                ]
-                return model.model_copy(update={"strands": inner})
-            case ChainModel():
-                return model.model_copy(update={"strand": within(model.strand, path.inner("strand"))})
-            case CoreSpunModel():
-                wrap = model.wrap.model_copy(update=own(path.inner("wrap")))
-                return model.model_copy(update={"wrap": wrap, "core": within(model.core, path.inner("core"))})
-            case WrappedModel():
-                return model.model_copy(
-                    update={
-                        "binder": within(model.binder, path.inner("binder")),
-                        "wrapper": within(model.wrapper, path.inner("wrapper")),
-                    }
-                )
-
-    return within(yarn, WHOLE)
+    own = dressed_at(found.run, told, painted.palette.colours, at)
+    return found.design.model_copy(update={"version": 1, "sections": None, "yarn": own.yarn}), own.place

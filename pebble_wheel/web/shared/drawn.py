@@ -45,6 +45,20 @@ def strands_address(design: Design, middle: Middle | None = None, at: float | No
     return f"/strands/{drawn_by().hex()}?yarn={_written(text.encode())}{hands}{place}"
 
 
+def sequence_address(design: Design, middle: Middle | None, at: float, wide: float) -> str:
+    """Return where a window on a yarn that changes along its length is given.
+
+    Args:
+        design: whose.
+        middle: about what it is reckoned, where samples have taught it.
+        at: middle of the window [mm].
+        wide: how much is seen [mm].
+    """
+    text = write_design(design.model_copy(update={"name": "yarn"}))
+    hands = f"&hands={_written(_MIDDLE.dump_json(middle))}" if middle else ""
+    return f"/sequences/{drawn_by().hex()}?yarn={_written(text.encode())}{hands}&at={at:.2f}&wide={wide:.2f}"
+
+
 def swatch_address(design: Design, washed: bool, middle: Middle | None = None) -> str:
     """Return where a knit row of a design is given."""
     return f"{strands_address(design, middle).replace('strands', 'swatches', 1)}&washed={int(washed)}"

@@ -22,7 +22,7 @@ from pebble_wheel.notation.design import Design, SingleModel, walk
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.choices import choices_of
-from pebble_wheel.web.shared.coloured import Coloured, coloured, run_in, spun_in, window_of
+from pebble_wheel.web.shared.coloured import Coloured, coloured, spun_in, window_of
 from pebble_wheel.web.shared.drawn import strands_address, swatches_of
 from pebble_wheel.web.shared.planned import Worked, worked_out
 from pebble_wheel.web.shared.thread import Thread
@@ -66,10 +66,9 @@ from pebble_wheel.workshop.colour import (
     knit_of,
     next_begins,
     paint,
-    run_of,
-    tex_of,
     weave_of,
 )
+from pebble_wheel.workshop.running import run_along, run_of, tex_of
 
 Kind = TypeVar("Kind", bound=np.generic)
 
@@ -191,7 +190,7 @@ def view_of_colour(
     """
     desk = desk.for_yarn(number, design)
     worked = worked_out(design, typed, {}, desk, today)
-    run = run_in(design, worked)
+    run = run_along(design, desk.evaluator.made)
     colouring, faults = read_colouring(typed, len(spun_in(run)), desk.settings)
     found = coloured(design, run, worked, colouring, desk)
     figures = figures_of(found.painted)

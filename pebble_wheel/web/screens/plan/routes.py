@@ -11,6 +11,7 @@ from pebble_wheel.notation.colouring import is_colouring
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.log import Note, Planned
 from pebble_wheel.notation.plan import ON, PLAN_FIELDS, TOOL
+from pebble_wheel.notation.texture import is_held
 from pebble_wheel.store import designs, records
 from pebble_wheel.web.screens.plan.view import view_of_plan, ways_of
 from pebble_wheel.web.shared.base import AtDesk, Database, Desk, Number, Writing, is_htmx, render
@@ -131,7 +132,9 @@ def _fields(typed: Mapping[str, str]) -> dict[str, str]:
 
 def _with_colours(typed: dict[str, str], before: Planned | None) -> dict[str, str]:
     """Return the fields of a plan with how its colours are prepared, which is typed on another page."""
-    return {name: text for name, text in (before.typed if before else {}).items() if is_colouring(name)} | typed
+    return {
+        name: text for name, text in (before.typed if before else {}).items() if is_colouring(name) or is_held(name)
+    } | typed
 
 
 def _looking_ahead(connection: Database, desk: Desk, number: int, planned: Planned) -> Planned:

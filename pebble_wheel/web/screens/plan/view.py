@@ -17,7 +17,7 @@ from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.plan import LOTS, ON, PLAN_FIELDS, YARN_WEIGHS, Plan, share_field, weight_field
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.choices import Choice, choices_of
-from pebble_wheel.web.shared.coloured import run_in, spun_in
+from pebble_wheel.web.shared.coloured import spun_in
 from pebble_wheel.web.shared.planned import Worked, worked_out
 from pebble_wheel.web.shared.thread import Thread
 from pebble_wheel.wording.colour import prepared_words
@@ -56,6 +56,7 @@ from pebble_wheel.wording.thread import day_words
 from pebble_wheel.wording.tools import tool_choices
 from pebble_wheel.workshop.calendar import Dated
 from pebble_wheel.workshop.plan import Needs, accent_design, accent_of, bobbin_for, minutes_for
+from pebble_wheel.workshop.running import run_along
 
 COLOURS = ("#7a8f6a", "#b0713f", "#5f7f9d", "#9a6a8f", "#b59a4a", "#5d8f8a")
 """Of lots whose own colours are not known."""
@@ -175,7 +176,7 @@ def parts_of(worked: Worked, done: Mapping[str, datetime], design: Design, desk:
     display, reckoned, reading = desk.display, worked.reckoned, worked.reading
     tools = desk.tools
     lots = [each.name for each in worked.fibres]
-    colouring, _ = read_colouring(worked.typed, len(spun_in(run_in(design, worked))), desk.settings)
+    colouring, _ = read_colouring(worked.typed, len(spun_in(run_along(design, desk.evaluator.made))), desk.settings)
     strands = [
         strand_words(each, list(zip(lots, reckoned.parts[:, place].tolist(), strict=True)), display)
         for place, each in enumerate(reckoned.strands)

@@ -1,8 +1,67 @@
 // Sections follow what is typed; figures are nudged by keys, and a section dragged in the strip is made longer or shorter.
+// What was done to them can be undone, step by step, over new pages too.
 import { follow } from "./follow.js";
 import { changed } from "./nudge.js";
+import { inRelief } from "./stage.js";
 
-follow(document.getElementById("texture"));
+const MOST_STEPS = 100;
+const form = document.getElementById("texture");
+const place = `pebble-wheel texture ${location.pathname.replace("/follow", "")}`;
+const undo = document.getElementById("undo");
+
+inRelief(form);
+follow(form);
+
+const typed = () => JSON.stringify([...form.elements]
+  .filter((each) => /^(begins|ends|times|gesture-|length-|fed-|have-)/.test(each.name))
+  .map((each) => [each.name, each.value]));
+let past = JSON.parse(sessionStorage.getItem(place) ?? "[]");
+
+/** Note what is typed now as a step that can be undone. */
+function note() {
+  const now = typed();
+  if (past.at(-1) !== now) past = [...past, now].slice(-MOST_STEPS);
+  sessionStorage.setItem(place, JSON.stringify(past));
+  undo.disabled = past.length < 2;
+}
+
+note();
+form.addEventListener("change", note);
+undo.addEventListener("click", () => {
+  note();
+  past.pop();
+  for (const [name, value] of JSON.parse(past.at(-1))) {
+    const field = form.elements.namedItem(name);
+    if (field) field.value = value;
+  }
+  sessionStorage.setItem(place, JSON.stringify(past));
+  form.submit(); // rows come and go with it
+});
+document.addEventListener("keydown", (event) => {
+  if (!(event.ctrlKey || event.metaKey) || event.key !== "z" || undo.disabled) return;
+  event.preventDefault();
+  undo.click();
+});
+
+/** The stage goes along the yarn and nearer with keys and wheel, as the sliders do. */
+function slide(id, by) {
+  const slider = document.getElementById(id);
+  slider.value = String(Number(slider.value) + by);
+  changed(slider);
+}
+
+const KEYS = { ArrowLeft: ["seen", -0.01], ArrowRight: ["seen", 0.01], "+": ["zoom", 0.06], "-": ["zoom", -0.06] };
+const stage = document.querySelector(".stage");
+stage.addEventListener("keydown", (event) => {
+  if (event.target !== stage || !KEYS[event.key]) return;
+  event.preventDefault();
+  slide(...KEYS[event.key]);
+});
+stage.addEventListener("wheel", (event) => {
+  if (!(event.ctrlKey || stage.contains(document.activeElement))) return;
+  event.preventDefault();
+  slide("zoom", -event.deltaY / 1200);
+}, { passive: false });
 
 document.getElementById("strip").addEventListener("pointerdown", (event) => {
   const piece = event.target.closest("[data-field]");
