@@ -291,13 +291,12 @@ class _Pen:
         laid: float,
     ) -> Iterator[Tube]:
         """Yield fibre that is wound round a core: all over it, or with gaps, and the tips of locks in it."""
-        if wrap.locks != "none":
-            for dress, path, along in way:
-                yield from self._locks(wrap, now, dress, path, along)
+        locks = [tube for dress, path, along in way for tube in self._locks(wrap, now, dress, path, along)]
         if kinds.core_spun(now).coverage < 1:
             for number, (dress, path, along) in enumerate(way):
                 own_frame = frame[0][:, number], frame[1][:, number]
                 yield from self._strips(made, now, dress, path, own_frame, along, turned[number])
+            yield from locks
             return
         core, whole = float(made.members[0].state.diameter), float(now.diameter)
         begun = self.together > COVERED_FROM
@@ -306,6 +305,7 @@ class _Pen:
         wound = self._turned(laid, laid)[begun]
         for dress, path, along in way:
             yield self._tube(path[:, begun], wide, dress, along[begun], wound, lean, now)
+        yield from locks
 
     def _strips(
         self,
@@ -333,7 +333,9 @@ class _Pen:
 
     def _locks(self, wrap: Wrap, now: NestState, dress: Dress, path: FloatArray, along: FloatArray) -> Iterator[Tube]:
         """Yield the tips of locks that hang off a wrap, the same at the same places of the yarn: a picture."""
-        gap, long = (LOCKS_APART, TIP_SHARE * wrap.fibre.mid_staple)
+        if wrap.locks == "none":
+            return
+        gap, long = LOCKS_APART, TIP_SHARE * wrap.fibre.mid_staple
         reach = np.linspace(0, 1, TIP_SAMPLES)
         for site in range(int(np.ceil(along[0] / gap)), int(along[-1] / gap) + 1):
             begin = path[:, int(np.argmin(np.abs(along - site * gap)))]

@@ -123,19 +123,20 @@ FEWEST, MOST, FEWEST_PER_TURN = 6, 6000, 10
 
 def _meet(before: dict[Name, Tube], after: dict[Name, Tube], at: float, half: float) -> None:
     """Lead strands of one name to one point where two sections meet, and tuck away those that end there."""
+    near = 1e-6 * max(abs(at), 1.0)
     for name in {**before, **after}:
         one, other = before.get(name), after.get(name)
+        one = one if one is not None and abs(one.x[-1] - at) < near else None
+        other = other if other is not None and abs(other.x[0] - at) < near else None
         ends = [
-            (each.y[place], each.depth[place], each.width[place]) for each, place in ((one, -1), (other, 0)) if each
+            np.array([each.y[end], each.depth[end], each.width[end]]) for each, end in ((one, -1), (other, 0)) if each
         ]
-        if one and other and abs(one.x[-1] - at) < half and abs(other.x[0] - at) < half:
-            y, depth, width = (sum(values) / 2 for values in zip(*ends, strict=True))
-        else:
-            y, depth, width = 0.0, 0.0, TUCKED * ends[0][2]
+        met = np.mean(ends, axis=0) if one and other else np.array([0.0, 0.0, TUCKED * ends[0][2] if ends else 0.0])
         for side, each in ((before, one), (after, other)):
             if each is None:
                 continue
             share = smooth(1 - np.abs(each.x - at) / half)
-            led = {"y": y, "depth": depth, "width": width}
-            moved = {field: (1 - share) * getattr(each, field) + share * to for field, to in led.items()}
-            side[name] = replace(each, **moved)
+            y, depth, width = (
+                (1 - share) * was + share * to for was, to in zip((each.y, each.depth, each.width), met, strict=True)
+            )
+            side[name] = replace(each, y=y, depth=depth, width=width)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Literal, assert_never, cast, get_args
 
 from pebble_wheel.mechanics.learning.noise import interval_off
-from pebble_wheel.notation.address import Address
+from pebble_wheel.notation.address import WHOLE, Address
 from pebble_wheel.notation.amounts import plain, range_of, read_number, read_ratio
 from pebble_wheel.notation.design import (
     BoughtModel,
@@ -16,6 +16,7 @@ from pebble_wheel.notation.design import (
     PlyModel,
     SingleModel,
     WrappedModel,
+    sections_in,
     walk,
 )
 from pebble_wheel.notation.faults import Fault, InputError
@@ -161,7 +162,7 @@ _MEASURED = (
 
 
 def strand_of(design: Design, path: str) -> NodeModel:
-    """Return a strand of a design by its address.
+    """Return a strand of a design by its address, that of a section by its place in the file.
 
     Raises:
         InputError: where the design has none there.
@@ -169,6 +170,12 @@ def strand_of(design: Design, path: str) -> NodeModel:
     for place, _, model in walk(design.yarn):
         if place == path:
             return model
+    for where, section in sections_in(design):
+        if section.yarn and path.startswith(f"{where}."):
+            own = f"{WHOLE}{path.removeprefix(f'{where}.{WHOLE}')}"
+            found = next((model for inner, _, model in walk(section.yarn) if inner == own), None)
+            if found:
+                return found
     raise InputError(Fault("strand", "this yarn has no such strand any more; choose one of its own"))
 
 

@@ -10,6 +10,7 @@ from pebble_wheel.notation.design import (
     BoughtModel,
     CoreSpunModel,
     Design,
+    NodeModel,
     RepeatModel,
     SectionModel,
     SingleModel,
@@ -216,31 +217,24 @@ def sections_words(design: Design, display: Display) -> list[str]:
     for piece in design.sections or ():
         match piece:
             case SectionModel():
-                said.append(_section_words(piece, design, display))
+                said.append(section_words(piece, design, display))
             case RepeatModel():
-                inner = "; ".join(_section_words(each, design, display) for each in piece.of)
+                inner = "; ".join(section_words(each, design, display) for each in piece.of)
                 said.append(f"{piece.repeat} times: {inner}")
     return said
 
 
-def _section_words(section: SectionModel, design: Design, display: Display) -> str:
-    own = gesture_in(section.yarn, design)
-    what = GESTURE_WORDS[own[0]] if own else "as the file says"
-    return f"{display.width(section.length_mm)} {what}"
+def section_words(section: SectionModel, design: Design, display: Display) -> str:
+    """Return a section by its length and its gesture."""
+    return f"{display.width(section.length_mm)} {gesture_words(section.yarn, design)}"
+
+
+def gesture_words(model: NodeModel | None, design: Design) -> str:
+    """Return by what gesture a section is made."""
+    own = gesture_in(model, design)
+    return GESTURE_WORDS[own[0]] if own else "as the file says"
 
 
 def along_words(design: Design, structure: str) -> str:
     """Return a yarn's structure, with the word that it changes along its length where it does."""
     return f"{structure}, textured along its length" if design.sections else structure
-
-
-def washed_words(part: Part, display: Display) -> str:
-    """Return what a section is as plied, and what washing makes of it."""
-    reading = part.reading
-    sizes = [display.length(each.p50) for each in (reading.diameter_as_plied, reading.diameter_finished)]
-    return f"{sizes[0]} thick as plied, {sizes[1]} washed: {display.wpi_range(reading.wpi_finished)}"
-
-
-def section_name(part: Part, design: Design, display: Display) -> str:
-    """Return a section by its length and gesture."""
-    return _section_words(part.section, design, display)

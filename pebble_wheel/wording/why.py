@@ -15,6 +15,7 @@ from pebble_wheel.mechanics.rest.balance import NOISE
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.helix import apparent_width
 from pebble_wheel.mechanics.strand.rings import MAX_RING
+from pebble_wheel.mechanics.strand.running import POWERS, runs_to
 from pebble_wheel.mechanics.strand.state import LeafState, NestState
 from pebble_wheel.mechanics.strand.structure import PLYING_TENSION, Chain, CoreSpun, Single, Wrapped, turns_of
 from pebble_wheel.mechanics.wash.bloom import DRAWS_UP, DRAWS_UP_BY_BLOOM, FULLY_PACKED
@@ -74,7 +75,17 @@ class Reason(Generic[About]):
 
 
 def _made(about: _About) -> Inputs:
-    return [("t, as it comes off its own step", about.turns(about.level.turns_per_m_as_made))]
+    twist, off = about.level.turns_per_m_as_made, about.reading.constants.spreads.tex
+    told = [("t, as it comes off its own step", about.turns(twist))]
+    if not isinstance(about.level.node, Single):
+        return told
+    ends = [runs_to(twist, np.array([1 - off, 1 + off]), np.ones(2), power) for power in (POWERS[0], POWERS[-1])]
+    for place, where in enumerate(("thin", "thick")):
+        low, high = sorted(abs(float(each[place])) for each in ends)
+        told.append(
+            (f"in its {where} places, {off:.0%} off", f"{about.display.twist(low)} to {about.display.twist(high)}")
+        )
+    return told
 
 
 def _now(about: _About) -> Inputs:

@@ -14,6 +14,7 @@ from pebble_wheel.notation.design import (
     Design,
     NodeModel,
     PlyModel,
+    SectionModel,
     SingleModel,
     TwistModel,
     WrappedModel,
@@ -62,7 +63,17 @@ def taken_as_plan(design: Design, strand: str, found: Mapping[Column, Deviation]
             case _:
                 assert_never(model)
 
-    return Taken(design.model_copy(update={"yarn": within(design.yarn)}))
+    def along(piece: SectionModel) -> SectionModel:
+        return piece.model_copy(update={"yarn": within(piece.yarn)}) if piece.yarn else piece
+
+    sections = [
+        along(each)
+        if isinstance(each, SectionModel)
+        else each.model_copy(update={"of": [along(own) for own in each.of]})
+        for each in design.sections or ()
+    ]
+    told = {"yarn": within(design.yarn), "sections": sections or None}
+    return Taken(design.model_copy(update=told))
 
 
 def _as_made(model: NodeModel, by: Mapping[Factor, float]) -> NodeModel:

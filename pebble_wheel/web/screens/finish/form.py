@@ -13,6 +13,7 @@ from pebble_wheel.notation.design import Design, FinishModel, finish_of
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.hung import Hung, read_hung
 from pebble_wheel.notation.settings import Settings
+from pebble_wheel.workshop.gestures import alone, in_order
 
 REST_HOURS = 24.0
 MOST_REST = 200.0
@@ -34,6 +35,8 @@ class FinishForm:
     typed: dict[str, str]
     """The weight hung in the skein and its rounds, as typed."""
     faults: tuple[Fault, ...] = ()
+    section: int | None = None
+    """Of a yarn that changes along its length, which is looked at; None for the yarn as it is constructed."""
     painted: bool = True
     """Whether the yarn is to be painted, for a browser that does not draw it in relief."""
 
@@ -68,8 +71,29 @@ def read_form(typed: Mapping[str, str], design: Design, settings: Settings) -> F
     )
     asked = typed.get("ask", typed.get("asked", ""))
     return FinishForm(
-        finish, at, over, hours, asked, model, _as_typed(typed, design, settings), faults, "relief" not in typed
+        finish,
+        at,
+        over,
+        hours,
+        asked,
+        model,
+        _as_typed(typed, design, settings),
+        faults,
+        _section(typed.get("section", ""), design),
+        "relief" not in typed,
     )
+
+
+def _section(text: str, design: Design) -> int | None:
+    several = len(in_order(design.sections or []))
+    return int(text) if text.isdecimal() and len(text) < 4 and int(text) < several else None
+
+
+def section_of(design: Design, section: int | None) -> Design:
+    """Return the section of a yarn that is looked at, or the yarn as it is constructed."""
+    if section is None or not design.sections:
+        return design
+    return alone(design, in_order(design.sections)[section][0])
 
 
 def _hung(typed: Mapping[str, str], design: Design, settings: Settings) -> tuple[Hung | None, tuple[Fault, ...]]:

@@ -30,9 +30,9 @@ from pebble_wheel.notation.faults import Fault
 from pebble_wheel.notation.record import SKEIN_FIELDS, STITCH_OFF, SWATCH_FIELDS, Bloomed, Skein, Swatch
 from pebble_wheel.store.designs import Kept
 from pebble_wheel.store.records import DamagedRecord, Kind, Noted
-from pebble_wheel.web.screens.finish.form import FinishForm, finished_as
+from pebble_wheel.web.screens.finish.form import FinishForm, finished_as, section_of
 from pebble_wheel.web.shared.base import Desk
-from pebble_wheel.web.shared.choices import choices_of
+from pebble_wheel.web.shared.choices import Choice, choices_of
 from pebble_wheel.web.shared.drawn import strands_address, swatch_address, swatches_of
 from pebble_wheel.web.shared.thread import Thread
 from pebble_wheel.wording import titles
@@ -52,9 +52,11 @@ from pebble_wheel.wording.finishing import (
 from pebble_wheel.wording.hands import behind_words
 from pebble_wheel.wording.moments import moment_words, rest_words
 from pebble_wheel.wording.names import METHOD_WORDS, STAGE_WORDS
+from pebble_wheel.wording.texture import section_words
 from pebble_wheel.wording.washing import BLOCKING_WORDS, DRYING_WORDS, WASH_WORDS, Doing, bare_words, doings, hung_words
 from pebble_wheel.wording.why import Why
 from pebble_wheel.wording.why_finish import finish_why
+from pebble_wheel.workshop.gestures import in_order
 
 
 @dataclass(frozen=True)
@@ -166,6 +168,8 @@ class FinishView:
     thread: Thread | None
     behind: str
     """From how many samples of whom its figures come."""
+    sections: list[Choice]
+    """Of a yarn that changes along its length, which can be looked at."""
 
     washes = choices_of(WASH_WORDS)
     dryings = choices_of(DRYING_WORDS)
@@ -207,7 +211,7 @@ def view_of_finish(kept: Kept, form: FinishForm, records: Records, noting: Notin
     """
     desk = desk.for_yarn(kept.id, kept.design)
     display, evaluator = desk.display, desk.evaluator
-    design = finished_as(kept.design, form.model)
+    design = finished_as(section_of(kept.design, form.section), form.model)
     reading = evaluator.read(design)
     moments = evaluator.moments(reading, form.finish, form.rest_hours)
     fresh, dried = moments["fresh"], moments["dried"]
@@ -236,6 +240,10 @@ def view_of_finish(kept: Kept, form: FinishForm, records: Records, noting: Notin
         measured=_measured(moments, records, noting, display),
         thread=desk.load_thread(kept.id, "finish"),
         behind=behind_words(reading.constants, reading.node),
+        sections=[
+            Choice(f"{place}", section_words(each, kept.design, display))
+            for place, (each, _) in enumerate(in_order(kept.design.sections or []))
+        ],
     )
 
 

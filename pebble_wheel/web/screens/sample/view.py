@@ -11,7 +11,7 @@ from pebble_wheel.drawing.sampled import hanging_fold_svg
 from pebble_wheel.mechanics.strand.settling import make
 from pebble_wheel.mechanics.strand.structure import Node, Single
 from pebble_wheel.notation.address import WHOLE, Address
-from pebble_wheel.notation.design import BoughtModel, Design, NodeModel, structure_of, walk
+from pebble_wheel.notation.design import BoughtModel, Design, NodeModel, sections_in, structure_of, walk
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.sample import SAMPLE_FIELDS, Sample
 from pebble_wheel.notation.settings import Settings
@@ -38,6 +38,7 @@ from pebble_wheel.wording.sampling import (
     taken_words,
     verdict_words,
 )
+from pebble_wheel.wording.texture import gesture_words
 from pebble_wheel.wording.thread import day_words
 from pebble_wheel.workshop.hands import slots_in
 from pebble_wheel.workshop.verdict import Judged
@@ -152,7 +153,17 @@ def strands_in(design: Design) -> list[Choice]:
     return [
         Choice(path, THE_YARN if path == WHOLE else _numbered(path, said, words.count(said) > 1))
         for (path, _), said in reversed(list(zip(found, words, strict=True)))
-    ]
+    ] + _sections(design, set(alike))
+
+
+def _sections(design: Design, known: set[Node]) -> list[Choice]:
+    """Return the sections of a yarn that are other than what is known, those alike once."""
+    found: dict[Node, Choice] = {}
+    for place, section in sections_in(design):
+        if section.yarn and structure_of(section.yarn) not in known:
+            said = gesture_words(section.yarn, design)
+            found.setdefault(structure_of(section.yarn), Choice(f"{place}.{WHOLE}", said))
+    return list(found.values())
 
 
 def _numbered(path: Address, said: str, several: bool) -> str:
