@@ -46,6 +46,7 @@ VIEWS: tuple[tuple[str, str, dict[str, int], str, tuple[str, ...]], ...] = (
     ("project", "/project?size=aran&fibre=lot:two-dragon-braids", DESK, "light", ()),
     ("shelf", "/", DESK, "light", ()),
     ("colour", "/designs/3/colour", DESK, "light", ()),
+    ("texture", "/designs/1/texture", DESK, "light", ()),
     (
         "wheel",
         "/designs/9/wheel",

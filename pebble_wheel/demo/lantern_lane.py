@@ -4,16 +4,18 @@ import sqlite3
 from typing import Any
 
 from pebble_wheel.demo.trail import trail
-from pebble_wheel.notation.design import new_design
+from pebble_wheel.notation.design import Design, new_design
 from pebble_wheel.notation.draft import Draft, design_of, fresh, replaced, write_draft
 from pebble_wheel.notation.log import Planned
 from pebble_wheel.notation.lot import read_lot
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.notation.settings import Settings
+from pebble_wheel.notation.texture import Row, Texture
 from pebble_wheel.notation.tool import read_tool
 from pebble_wheel.store import lots, spinners, tools
 from pebble_wheel.store.designs import find, keep_new
 from pebble_wheel.store.records import FIRST, keep_plan, note, refer_to
+from pebble_wheel.workshop.gestures import sections_of
 
 
 def _plied(
@@ -142,6 +144,21 @@ STRUCTURES: tuple[tuple[str, dict[str, Any]], ...] = (
 )
 """As design files hold them."""
 
+TEXTURES: dict[str, Texture] = {
+    "Lion's coiled mane": Texture(
+        None,
+        None,
+        24,
+        (Row("turned", 220.0, 1.3), Row("bobble", 20.0, 5.0), Row("plain", 120.0, None), Row("bobble", 20.0, 5.0)),
+    )
+}
+"""How those change along their length that do, by name."""
+
+
+def _textured(design: Design) -> Design:
+    texture = TEXTURES.get(design.name)
+    return design.model_copy(update={"version": 2, "sections": sections_of(texture, design)}) if texture else design
+
 
 FIRST_NAME, SECOND_NAME = "Wick", "Tallow"
 """Who spins at Lantern Lane."""
@@ -259,7 +276,7 @@ def fill(connection: sqlite3.Connection) -> None:
         fibres[lot.name] = lot.fibre.model_dump_json(exclude_none=True)
     for typed in TOOLS:
         tools.keep(connection, read_tool(typed, Settings()), typed)
-    numbers = {name: keep_new(connection, new_design(name, yarn)) for name, yarn in STRUCTURES}
+    numbers = {name: keep_new(connection, _textured(new_design(name, yarn))) for name, yarn in STRUCTURES}
     for each in TYPED:
         draft = _spun_of(each, fibres[IN_LOT[each.name]]) if each.name in IN_LOT else each
         numbers[draft.name] = keep_new(connection, design_of(draft, Settings()), write_draft(draft))

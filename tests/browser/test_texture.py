@@ -41,7 +41,7 @@ def test_coils_that_slide_are_told_until_they_are_locked(texture):
 
 
 def test_a_section_is_dragged_longer(texture):
-    texture.get_by_role("button", name="thick and thin").click()
+    texture.get_by_role("button", name="thick and thin", exact=True).click()
     piece = texture.locator("#strip [data-field='begins']").bounding_box()
     y = piece["y"] + piece["height"] / 2
     texture.mouse.move(piece["x"] + piece["width"] - 3, y)
@@ -50,6 +50,33 @@ def test_a_section_is_dragged_longer(texture):
     texture.mouse.up()
     expect(texture.locator("#begins")).to_have_value("45 cm")
     expect(texture.locator("#told")).to_contain_text("6.75 m")
+
+
+def test_what_was_done_is_undone_step_by_step_over_new_pages_too(texture):
+    texture.get_by_role("button", name="coils locked by bobbles").click()
+    expect(texture.locator("#told")).to_contain_text("12.3 m")
+    texture.get_by_role("button", name="Section 3 once more").click()
+    expect(texture.locator("#gesture-3")).to_have_value("coils")
+    texture.fill("#length-3", "50 cm")
+    texture.locator("#length-3").press("Tab")
+    expect(texture.locator("#told")).to_contain_text("27.3 m")
+    for gesture, whole in (("coils", "15.3 m"), ("bobble", "12.3 m")):
+        texture.keyboard.press("Control+z")
+        expect(texture.locator("#told")).to_contain_text(whole)
+        expect(texture.locator("#gesture-3")).to_have_value(gesture)
+
+
+def test_one_goes_along_the_yarn_and_nearer_by_keys(texture):
+    texture.get_by_role("button", name="coils locked by bobbles").click()
+    picture = texture.locator("#along svg")
+    before = picture.get_attribute("data-strands")
+    texture.focus(".stage")
+    texture.keyboard.press("ArrowRight")
+    expect(picture).not_to_have_attribute("data-strands", before)
+    scale = picture.get_attribute("data-scale")
+    texture.keyboard.press("+")
+    expect(picture).not_to_have_attribute("data-scale", scale)
+    assert float(picture.get_attribute("data-scale")) > float(scale)
 
 
 @pytest.mark.parametrize("size", [DESK, TABLET], ids=["desk", "tablet"])

@@ -1,6 +1,8 @@
 """The texture screen over HTTP, and files that change along their length by the API and the command line."""
 
 import json
+import re
+from urllib.parse import unquote
 
 import pytest
 from typer.testing import CliRunner
@@ -101,3 +103,72 @@ def test_the_wheel_says_section_by_section_and_the_shelf_that_it_is_textured(htt
     assert "30 times" not in single and "textured along its length" in http.get("/").text
     plan = http.post(place.replace("/texture", "/plan/follow"), data={"want": "metres", "metres": "12.3 m"}).text
     assert "12.3 m of yarn" in plan
+
+
+FEW = {
+    "begins": "30 cm",
+    "times": "6",
+    "gesture-0": "turned",
+    "length-0": "20 cm",
+    "gesture-1": "coils",
+    "length-1": "5 cm",
+}
+
+
+def test_the_picture_is_given_at_its_address_and_goes_along(http, place):
+    """A window of the sequence: another place, another address, and other strands; nearer, more of them per mm."""
+
+    def strands(**seen):
+        page = http.post(f"{place}/follow", data=FEW | seen | {"relief": "yes"}, headers={"hx-request": "true"}).text
+        address = re.search(r'data-strands="(/sequences/[^"]+)"', page)[1].replace("&amp;", "&")
+        return address, http.get(address)
+
+    (one, first), (other, second), (near, third) = strands(), strands(seen="0.5"), strands(zoom="1")
+    assert len({one, other, near}) == 3 and first.status_code == second.status_code == third.status_code == 200
+    assert first.content != second.content and "immutable" in first.headers["cache-control"]
+    tables = [
+        json.loads(each.content[4 : 4 + int.from_bytes(each.content[:4], "little")])["table"] for each in (first, third)
+    ]
+    assert tables[1] > 2 * tables[0]
+    assert http.get(one.replace("wide=", "wide=9")).status_code in (200, 422)
+    assert http.get("/sequences/x?yarn=nothing&at=1&wide=10").status_code == 422
+
+
+def test_rows_are_copied_dropped_and_given_plain_ends_by_a_button(http, place):
+    def rows(**asked):
+        page = http.post(f"{place}/follow", data=FEW | asked).text
+        return re.findall(r'<option value="(\w[\w-]*)" selected>', page), page
+
+    assert rows()[0] == ["turned", "coils"] and rows(do="copy-1")[0] == ["turned", "coils", "coils"]
+    assert rows(do="drop-0")[0] == ["coils"] and rows(do="drop-x")[0] == ["turned", "coils"]
+    assert 'name="ends" value="30 cm"' in rows(do="ends")[1]
+
+
+def test_what_is_on_the_bobbins_says_what_ends_first_and_is_kept_with_the_plan(http, place, file):
+    answer = http.post(f"{place}/follow", data=FEW | {"have-0": "40 g", "have-1": "0.1 g"})
+    assert "ends first, after" in answer.text
+    assert http.post(place, data=FEW | {"have-0": "40 g", "have-1": "0.1 g"}).status_code == 303
+    page = http.get(place).text
+    assert 'name="have-1" value="0.1 g"' in page and "ends first" in page
+    plan = place.replace("/texture", "/plan")
+    http.post(plan, data={"want": "metres", "metres": "12 m"})
+    assert 'name="have-0" value="40 g"' in http.get(place).text
+    with opened(file) as connection:
+        assert "have-0" not in connection.execute("SELECT body FROM design").fetchone()[0]
+    faulty = http.post(f"{place}/follow", data=FEW | {"have-0": "much"})
+    assert faulty.status_code == 422 and 'value="much"' in faulty.text
+
+
+def test_a_section_is_finished_and_sampled_by_itself(http, place):
+    http.post(place, data=FEW)
+    finish = place.replace("/texture", "/finish")
+    whole, coils = (http.get(finish, params={"section": each}).text for each in ("", "2"))
+    assert "5 cm coils" in whole and '<option value="2" selected>' in coils
+    strands = [re.findall(r'data-strands="([^"]+)"', each)[0] for each in (whole, coils)]
+    assert strands[0] != strands[1]
+    sample = place.replace("/texture", "/sample")
+    page = http.get(sample).text
+    strand = unquote(re.search(r'strand=(sections[^"]*)"', page)[1])
+    kept = http.post(sample, data={"strand": strand, "gauge": "9"})
+    assert kept.status_code == 303
+    assert "coils" in http.get(place.replace("/texture", "/log")).text

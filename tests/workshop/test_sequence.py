@@ -10,17 +10,30 @@ from hypothesis import strategies as st
 from pebble_wheel.mechanics.backwards.merits import Hands
 from pebble_wheel.mechanics.finish.cloth import needle
 from pebble_wheel.mechanics.making.sequence import laid_out
+from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.running import POWERS, runs_to
+from pebble_wheel.mechanics.strand.state import PRESSED, wrap_packing, wraps
 from pebble_wheel.notation.design import check_design, new_design, read_design, sections_in, write_design
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.settings import Settings, in_units
-from pebble_wheel.notation.texture import Row, Texture, read_texture
+from pebble_wheel.notation.texture import MOST_ROWS, Row, Texture, read_texture, with_row_copied, with_row_dropped
+from pebble_wheel.wording.advice import advice_of
 from pebble_wheel.wording.display import Display
-from pebble_wheel.wording.texture import along_advice, part_words, weft_words, whole_words
+from pebble_wheel.wording.texture import (
+    GESTURE_DO,
+    GESTURE_HOLDS,
+    along_advice,
+    ends_words,
+    part_words,
+    weft_words,
+    whole_words,
+)
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.gestures import (
     OVERFEED,
+    SHOWING,
     STARTS,
+    plain_ends,
     sections_of,
     single_of,
     started,
@@ -29,7 +42,7 @@ from pebble_wheel.workshop.gestures import (
     tree_of,
 )
 from pebble_wheel.workshop.plan import needs_of
-from pebble_wheel.workshop.sequence import read_along
+from pebble_wheel.workshop.sequence import ends_first, read_along
 
 EVALUATOR, PLAIN, DISPLAY, HANDS = Evaluator(), Settings(), Display(), Hands((6.0, 9.0))
 SPUN = {"kind": "single", "fibre": "mohair", "prep": "semi", "tex": 240, "twist": {"turns_per_m": 90, "direction": "Z"}}
@@ -290,3 +303,103 @@ def test_as_weft_it_makes_so_much_cloth():
     assert f"{10 / (2 * thick):.1f} picks in a cm" in words and "50 cm wide" in words
     long = 1000 * 10 * 2 * thick / (1.08 * 500) / 10
     assert f"{DISPLAY.width(10 * long)} of cloth" in words
+
+
+# Wound, looped, locked; what ends first; where twist gathers.
+
+
+def test_a_looped_core_that_is_left_to_show_is_not_called_bare():
+    """Six tenths covered, on purpose: as much is covered, and no warning comes; meant whole, it does."""
+    looped = along(Texture(None, None, 1, rows(("looped", 1000, None))))
+    (part,) = looped.parts
+    covered = kinds.core_spun(part.reading.made.state).coverage
+    assert covered == pytest.approx(SHOWING, rel=0.02) and part.section.yarn.core.nature == "looped"
+    said = {each.code for each in advice_of(part.design, part.reading, DISPLAY)}
+    assert not said & {"bare-core", "loops-show"}
+    whole = part.design.yarn.model_copy(update={"wrap": part.design.yarn.wrap.model_copy(update={"covers": None})})
+    meant = part.design.model_copy(update={"yarn": whole})
+    assert {"bare-core", "loops-show"} <= {
+        each.code for each in advice_of(meant, EVALUATOR.read(meant, PLAIN), DISPLAY)
+    }
+
+
+def test_a_closed_hand_makes_a_wrap_firmer_and_an_open_one_loftier():
+    """As heavy, and so wide: packings of 1.25 and 0.75, of which the section goes by the root."""
+    wide = {}
+    for gesture in ("wound", "lofty"):
+        (part,) = along(Texture(None, None, 1, rows((gesture, 1000, 8.0)))).parts
+        (wrap, _), *_ = wraps(part.reading.made.state)
+        wide[gesture] = (float(part.reading.made.state.diameter), float(wrap_packing(wrap)))
+        assert part.section.yarn.wrap.strip_tex == pytest.approx(8 * 70)
+    assert wide["lofty"][1] / wide["wound"][1] == pytest.approx(PRESSED["open"] / PRESSED["closed"])
+    assert 1.1 < wide["lofty"][0] / wide["wound"][0] < 1.25 / 0.75
+
+
+def test_locks_hold_by_their_ends_and_pull_out_where_they_are_laid_in_free():
+    caught, free = (along(Texture(300, 300, 1, rows((each, 500, None)))) for each in ("locks", "loose-locks"))
+    assert all(each.locked for each in caught.parts) and not all(each.locked for each in free.parts)
+    assert "pulls out" in part_words(free.parts[1], DISPLAY) and "pulls out" not in part_words(caught.parts[1], DISPLAY)
+    for found, says in ((caught, False), (free, True)):
+        codes = {each.code for each in advice_of(found.parts[1].design, found.parts[1].reading, DISPLAY)}
+        assert ("locks-slip" in codes) == says
+    assert any("cut the core" in each for each in along_advice(caught, 3.0, None, DISPLAY))
+
+
+def test_the_member_of_which_there_is_least_for_what_it_takes_ends_first():
+    """Worked by hand: of thread half as much as the sequence takes ends it half way; half of the single is left."""
+    found = along(Texture(None, None, 10, rows(("turned", 300, 1.3), ("coils", 100, 3.0))))
+    single, thread = found.members
+    assert ends_first(found, ()) is None and ends_first(found, (None, None)) is None
+    ends = ends_first(found, (2 * single.grams, thread.grams / 2))
+    assert ends.first == 1 and ends.metres == pytest.approx(found.whole.metres / 2)
+    assert ends.left[0] == pytest.approx(1.5 * single.grams)
+    said = ends_words(found, ends, DISPLAY)
+    assert said.startswith("thread, 70 tex ends first, after 2 m of 4 m") and "of single of Mohair" in said
+    lasts = ends_first(found, (3 * single.grams, None))
+    assert lasts.first == 0 and ends_words(found, lasts, DISPLAY).startswith("All of them last")
+
+
+def test_how_strongly_twist_runs_is_told_as_a_range_about_what_is_reckoned():
+    """Two places as long, one twice as heavy: powers of 1 and 2 hold 4/3 and 8/5, 2/3 and 2/5 of the turns."""
+    found = along(Texture(None, None, 4, rows(("plain", 100, None), ("thick", 100, 2.0))))
+    thin, thick = (each.turned for each in found.parts)
+    middle = runs_to(1.0, np.array([1.0, 2.0]), np.ones(2))
+    assert thin == pytest.approx((4 / 3 / middle[0], 8 / 5 / middle[0]))
+    assert thick == pytest.approx((2 / 5 / middle[1], 2 / 3 / middle[1]))
+    assert "turns to a staple" in part_words(found.parts[1], DISPLAY)
+    assert all(each.turned is None for each in along(Texture(None, None, 4, rows(("plain", 100, None)))).parts)
+
+
+def test_a_thick_place_that_is_tied_is_of_the_same_single():
+    """Mass and members: one single and one thread, whatever is thick and tied."""
+    found = along(Texture(300, 300, 5, rows(("tied", 60, 2.5), ("turned", 140, 1.3))))
+    assert [each.model.kind for each in found.members] == ["single", "bought"]
+    heavy = [single_of(each.design).tex for each in found.parts]
+    assert heavy == pytest.approx([240, 600, 240, 240]) and sum(each.grams for each in found.members) == pytest.approx(
+        found.whole.grams, rel=1e-6
+    )
+
+
+def test_rows_are_copied_and_left_out_as_they_stand():
+    typed = started("slubs", PLAIN)
+    copied = with_row_copied(typed, 0)
+    assert [copied[f"gesture-{place}"] for place in range(4)] == ["tied", "tied", "turned", ""]
+    assert copied["length-1"] == copied["length-0"] == typed["length-0"] and copied["length-2"] == typed["length-1"]
+    assert with_row_dropped(copied, 1) == typed
+    full = {**typed, **{f"gesture-{place}": "plain" for place in range(MOST_ROWS)}}
+    assert with_row_copied(full, 0) == full
+    assert plain_ends({**typed, "begins": "", "ends": "12 cm"}, PLAIN)["begins"] == "30 cm"
+    assert plain_ends({**typed, "begins": "", "ends": "12 cm"}, PLAIN)["ends"] == "12 cm"
+
+
+@pytest.mark.parametrize("gesture", GESTURES)
+def test_every_gesture_is_found_again_in_what_it_made(gesture):
+    fed = (
+        None if gesture in ("plain", "packed") else 2.5 if gesture in ("looped", "tied", "thick") else OVERFEED[gesture]
+    )
+    told = rows((gesture, 100, fed), ("plain", 100, None))
+    sections = sections_of(Texture(None, None, 2, told), MANE)
+    again = texture_in(MANE.model_copy(update={"version": 2, "sections": sections}))
+    assert [each.gesture for each in again.rows] == [gesture, "plain"]
+    assert again.rows[0].fed == (pytest.approx(fed) if fed else None)
+    assert GESTURE_DO[gesture] and GESTURE_HOLDS[gesture]

@@ -11,7 +11,7 @@ from pebble_wheel.workshop.colour import own_bands, own_colours
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.running import Run, dressed_at, run_along
 
-WIDEST, CLOSEST = 1500.0, 12.0
+WIDEST, CLOSEST = 1500.0, 6.0
 """mm of yarn that are looked at together at the most, and of it in its thickness at the least."""
 
 
@@ -53,8 +53,7 @@ def _laid(run: Run, begins: float, ends: float, left: float) -> Laid:
     colours = list(dict.fromkeys(each for strand in run.strands for each in own_colours(strand.model)))
     numbers = {each: place for place, each in enumerate(colours)}
     whole = float(run.course.ends[-1])
-    told = {
-        strand.key: own_bands(strand.model, numbers, run.course.used[strand.key] * whole + 1) for strand in run.strands
-    }
+    used = run.course.used
+    told = {each.key: own_bands(each.model, numbers, used.get(each.key, 0.0) * whole + 1) for each in run.strands}
     own = dressed_at(run, told, colours, float(begins))
     return Laid(own.made, dress_of(own.yarn), own.names, float(begins) - left, float(ends) - left, own.place)

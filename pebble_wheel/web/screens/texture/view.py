@@ -15,7 +15,7 @@ from pebble_wheel.mechanics.colour.fabric import knitted, warp_over
 from pebble_wheel.mechanics.colour.fabric import woven as woven_places
 from pebble_wheel.notation.design import Design, RepeatModel, WrappedModel
 from pebble_wheel.notation.faults import Fault, InputError
-from pebble_wheel.notation.texture import HELD, MOST_HELD, MOST_ROWS, TEXTURE_FIELDS, Texture, read_texture
+from pebble_wheel.notation.texture import HELD, MOST_HELD, MOST_ROWS, TEXTURE_FIELDS, Texture, is_held, read_texture
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.choices import Choice, choices_of
 from pebble_wheel.web.shared.drawn import sequence_address, strands_address, swatches_of
@@ -133,6 +133,11 @@ class TextureView:
     def fed(self) -> dict[str, str]:
         """The usual overfeed of each gesture."""
         return {gesture: f"{often:g}" for gesture, often in OVERFEED.items()}
+
+    @property
+    def held(self) -> list[str]:
+        """Fields of bobbins in which something stands."""
+        return [field for field in self.typed if is_held(field) and self.typed[field]]
 
     @property
     def shown(self) -> int:
