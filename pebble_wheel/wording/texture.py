@@ -8,9 +8,11 @@ from pebble_wheel.mechanics.making.splitting import RunOut
 from pebble_wheel.mechanics.strand.structure import Single
 from pebble_wheel.notation.design import (
     BoughtModel,
+    ChainModel,
     CoreSpunModel,
     Design,
     NodeModel,
+    PlyModel,
     RepeatModel,
     SectionModel,
     SingleModel,
@@ -20,6 +22,7 @@ from pebble_wheel.notation.design import (
 from pebble_wheel.wording.advice import advice_of
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.making import hours_words
+from pebble_wheel.wording.names import verdict_words
 from pebble_wheel.workshop.gestures import PLAIN_END, Gesture, gesture_in
 from pebble_wheel.workshop.sequence import Along, Member, Part
 
@@ -122,20 +125,30 @@ def taken_words(member: Member, display: Display) -> str:
     return f"{display.metres(member.metres)}, {display.grams(member.grams)}"
 
 
-def whole_words(along: Along, display: Display) -> str:
+def whole_words(along: Along, thickest: float, display: Display) -> str:
     """Return what a sequence comes to."""
     said = f"{display.metres(along.whole.metres)}, {display.grams(along.whole.grams)}, {hours_words(along.hours)}"
     ends = f"{display.grist(along.whole.finest_tex)} to {display.grist(along.whole.stoutest_tex)}"
-    return f"{said}; {display.grist(along.whole.mean_tex)} on the whole, {ends} from place to place"
+    thick = display.length(thickest)
+    grist = f"{display.grist(along.whole.mean_tex)} on the whole, {ends} from place to place"
+    return f"{said}; {grist}; {thick} at its thickest"
 
 
 def part_words(part: Part, display: Display) -> str:
     """Return what one section is."""
     times = f"{part.times} × " if part.times > 1 else ""
     said = [display.wpi_range(part.reading.wpi_finished), *_spun_words(part, display)]
+    if isinstance(part.design.yarn, PlyModel | ChainModel):
+        said.append(verdict_words(part.reading.balance.verdict, part.design.yarn))
     said += ["coils touch"] if part.packed else []
     said += [] if part.locked else ["slides" if not isinstance(part.section.yarn, CoreSpunModel) else "pulls out"]
     return f"{times}{display.width(part.section.length_mm)}: {', '.join(said)}"
+
+
+def amount_words(part: Part, display: Display) -> str:
+    """Return what all sections that are such come to."""
+    told = display.metres(part.metres), display.light(part.grams), hours_words(part.hours)
+    return f"{', '.join(told)}; {display.grist(part.reading.resultant_tex)}"
 
 
 def _spun_words(part: Part, display: Display) -> list[str]:

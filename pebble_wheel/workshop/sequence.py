@@ -57,6 +57,8 @@ class Part:
     reading: Reading
     packed: bool
     """Whether it is of coils that touch."""
+    hours: float
+    """All times together."""
     locked: bool
     """Whether nothing in it can slide: it has no coils that stand off, or bobbles at both ends."""
     turned: tuple[float, float] | None = None
@@ -67,6 +69,11 @@ class Part:
     def metres(self) -> float:
         """Of yarn, all times together."""
         return self.section.length_mm * self.times / 1000
+
+    @property
+    def grams(self) -> float:
+        """All times together."""
+        return self.metres * self.reading.resultant_tex / 1000
 
 
 @dataclass(frozen=True)
@@ -107,7 +114,8 @@ def read_along(design: Design, evaluator: Evaluator, settings: Settings, hands: 
         reading = evaluator.read(own_design, settings)
         beside = neighbours(sections, section)
         packed = _packed(reading)
-        parts.append(Part(section, times, own_design, reading, packed, _locked(section, packed, beside)))
+        hours = section.length_mm * times / 1000 * sum(step.hours for step in steps_of(reading.levels, hands))
+        parts.append(Part(section, times, own_design, reading, packed, hours, _locked(section, packed, beside)))
         own = _used(own_design, reading, meant_of(section.yarn, design))
         keys |= {key: model for key, (model, _) in own.items()}
         used.append({key: metres for key, (_, metres) in own.items()})
@@ -131,7 +139,7 @@ def read_along(design: Design, evaluator: Evaluator, settings: Settings, hands: 
         tuple(parts),
         whole,
         members,
-        sum(each.metres * step.hours for each in parts for step in steps_of(each.reading.levels, hands)),
+        sum(each.hours for each in parts),
     )
 
 

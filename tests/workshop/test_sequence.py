@@ -23,6 +23,7 @@ from pebble_wheel.wording.texture import (
     GESTURE_DO,
     GESTURE_HOLDS,
     along_advice,
+    amount_words,
     ends_words,
     part_words,
     weft_words,
@@ -130,7 +131,7 @@ def test_a_sequence_of_one_plain_section_is_the_plain_yarn():
     assert one.whole.mean_tex == pytest.approx(alone.resultant_tex)
     assert one.whole.grams == pytest.approx(alone.resultant_tex / 1000)
     assert sum(each.grams for each in one.members) == pytest.approx(one.whole.grams, rel=1e-6)
-    assert "m" in whole_words(one, DISPLAY)
+    assert "5.00 mm at its thickest" in whole_words(one, 5.0, DISPLAY)
 
 
 @settings(max_examples=12, deadline=None)
@@ -145,6 +146,14 @@ def test_grams_of_all_strands_are_those_of_the_yarn(told, times, begins):
     assert sum(each.grams for each in found.members) == pytest.approx(found.whole.grams, rel=1e-6)
     assert found.whole.metres == pytest.approx((begins or 0) / 1000 + times * sum(long for _, long in told) / 1000)
     assert found.whole.finest_tex <= found.whole.mean_tex <= found.whole.stoutest_tex * (1 + 1e-9)
+
+
+def test_hours_and_grams_of_sections_are_those_of_the_whole():
+    found = along(Texture(300, 300, 9, rows(("plain", 100, None), ("thick", 60, 2.0), ("coils", 80, 3.0))))
+    assert sum(each.hours for each in found.parts) == pytest.approx(found.hours) and found.hours > 0
+    assert sum(each.grams for each in found.parts) == pytest.approx(found.whole.grams)
+    coils = found.parts[3]
+    assert amount_words(coils, DISPLAY).startswith("0.72 m, ") and coils.times == 9
 
 
 def test_sections_take_of_each_strand_as_often_as_they_come():

@@ -34,6 +34,7 @@ from pebble_wheel.wording.texture import (
     STRIP,
     WOVEN,
     along_advice,
+    amount_words,
     between_picks,
     ends_words,
     member_words,
@@ -78,6 +79,7 @@ class Drawn:
     """One section, close."""
 
     words: str
+    amount: str
     picture: Markup
 
 
@@ -215,7 +217,7 @@ def _parts(design: Design, along: Along, held: tuple[float | None, ...], looking
     return TextureParts(
         Markup(_strip(along)),
         _window(design, along, looking, thickest, desk),
-        whole_words(along, desk.display),
+        whole_words(along, thickest, desk.display),
         [
             Taken(member_words(each), taken_words(each, desk.display), f"{HELD}{place}" if place < MOST_HELD else "")
             for place, each in enumerate(along.members)
@@ -297,4 +299,4 @@ def _drawn(along: Along, place: int, desk: Desk) -> Drawn:
     sizes = part.reading.diameter_as_plied
     dress = dress_of(part.design.yarn)
     svg = length_svg(made, dress, f"part-{place}", titles.AS_PLIED, scale, 1.0, sizes, False, relief, plied)
-    return Drawn(part_words(part, desk.display), Markup(svg))
+    return Drawn(part_words(part, desk.display), amount_words(part, desk.display), Markup(svg))
