@@ -145,7 +145,8 @@ def test_grams_of_all_strands_are_those_of_the_yarn(told, times, begins):
     found = along(Texture(begins, None, times, rows(*((each, long, None) for each, long in told))))
     assert sum(each.grams for each in found.members) == pytest.approx(found.whole.grams, rel=1e-6)
     assert found.whole.metres == pytest.approx((begins or 0) / 1000 + times * sum(long for _, long in told) / 1000)
-    assert found.whole.finest_tex <= found.whole.mean_tex <= found.whole.stoutest_tex * (1 + 1e-9)
+    near = 1 + 1e-9
+    assert found.whole.finest_tex <= near * found.whole.mean_tex <= near**2 * found.whole.stoutest_tex
 
 
 def test_hours_and_grams_of_sections_are_those_of_the_whole():
