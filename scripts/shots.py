@@ -36,9 +36,7 @@ VIEWS: tuple[tuple[str, str, dict[str, int], str, tuple[str, ...]], ...] = (
     ("plan", "/designs/9/plan", DESK, "light", ()),
     ("finish", "/designs/9/finish?over=fibre", DESK, "light", ()),
     ("construct", "/designs/9", DESK, "light", ()),
-    ("construct-tablet", "/designs/6", TABLET, "light", ()),
     ("yarn-core-spun", "/designs/2", DESK, "light", ()),
-    ("yarn-chain", "/designs/3", DESK, "light", ("label[data-part='yarn.strand']",)),
     ("yarn-cable", "/designs/5", DESK, "light", ("label[data-part='yarn.strands[1]']",)),
     ("cut", "/designs/4", DESK, "dark", ("label:has(#picture-across)", "[data-part='yarn.strands[1]']")),
     ("unrolled", "/designs/5", DESK, "light", ("label:has(#picture-unrolled)", "[name=ask][value='energy@yarn']")),
@@ -47,6 +45,7 @@ VIEWS: tuple[tuple[str, str, dict[str, int], str, tuple[str, ...]], ...] = (
     ("shelf", "/", DESK, "light", ()),
     ("colour", "/designs/3/colour", DESK, "light", ()),
     ("texture", "/designs/1/texture", DESK, "light", ()),
+    ("photo", "/designs/9/photo/1", TABLET, "light", ()),
     (
         "wheel",
         "/designs/9/wheel",

@@ -3,6 +3,7 @@
 import sqlite3
 from typing import Any
 
+from pebble_wheel.demo import photos
 from pebble_wheel.demo.trail import trail
 from pebble_wheel.notation.design import Design, new_design
 from pebble_wheel.notation.draft import Draft, design_of, fresh, replaced, write_draft
@@ -155,6 +156,12 @@ TEXTURES: dict[str, Texture] = {
 """How those change along their length that do, by name."""
 
 
+def designs() -> dict[str, Design]:
+    """Return the yarns of the room as they are planned, by name, of fibre as in the table."""
+    found = {name: _textured(new_design(name, yarn)) for name, yarn in STRUCTURES}
+    return found | {each.name: design_of(each, Settings()) for each in TYPED}
+
+
 def _textured(design: Design) -> Design:
     texture = TEXTURES.get(design.name)
     return design.model_copy(update={"version": 2, "sections": sections_of(texture, design)}) if texture else design
@@ -288,6 +295,7 @@ def fill(connection: sqlite3.Connection) -> None:
         entry = note(connection, numbers[event.design], event.record, spinner, noted_at=event.at)
         if event.reference:
             refer_to(connection, numbers[event.design], entry)
+    photos.take(connection, numbers)
     for name, fields in PLANNED.items():
         keep_plan(connection, numbers[name], Planned(fields, {}))
     for name, measured in MEASURED.items():

@@ -16,13 +16,11 @@ from pebble_wheel.drawing.dress import Dress
 from pebble_wheel.drawing.paths import fastest, strands_straight
 from pebble_wheel.drawing.tubes import Tube
 from pebble_wheel.mechanics.arrays import FloatArray
+from pebble_wheel.mechanics.photo.scale import SQUARE
 from pebble_wheel.mechanics.strand.state import Made
 
 Ground = Literal["plain", "cloth", "wood"]
 Mark = Literal["ruler", "square", "none"]
-
-SQUARE = 10.0
-"""mm: side of the black square that is printed on the card."""
 
 FINER = 2
 """Points to a pixel before the lens blurs them."""
@@ -226,6 +224,9 @@ def _haloed(
     return picture * (1 - alpha) + own * alpha
 
 
+NEAR, ROUND_SQUARE = 60, 1.27
+"""Pixels that a card keeps from the yarn, and how large it is for its square; where it has no room a ruler lies."""
+
 HAIRS = 9
 """Fibres that stand off a mm of yarn."""
 
@@ -238,7 +239,8 @@ def _marked(picture: FloatArray, scene: Scene) -> FloatArray:
     image = Image.new("L", (wide, high), 255)
     pen = ImageDraw.Draw(image)
     paper = np.zeros((high, wide), bool)
-    if scene.mark == "ruler":
+    room = (1 - YARN_AT) * high - abs(scene.tilt) * wide / 2 - NEAR
+    if scene.mark == "ruler" or ROUND_SQUARE * SQUARE * scale > room:
         edge = int(high * 0.8)
         paper[edge:] = True
         for number in range(int(wide / scale) + 1):

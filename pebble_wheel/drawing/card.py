@@ -11,6 +11,7 @@ from typing import Literal
 import numpy as np
 
 from pebble_wheel.drawing.svg import tag, words
+from pebble_wheel.mechanics.photo.scale import SQUARE
 from pebble_wheel.mechanics.reading.draws import Band
 
 Paper = Literal["A5", "half letter"]
@@ -224,6 +225,7 @@ def _foot(card: Card, wide: float) -> Iterator[Shape]:
     for x in (MARGIN, MARGIN + length):
         yield Line(((x, high - 14.5), (x, high - 9.5)), 0.4)
     yield Text(MARGIN + length + 4, high - 11, label, 3.2)
+    yield _bar(wide - MARGIN - SQUARE, high - 11 - SQUARE, SQUARE, SQUARE, "#1b1b1b")  # for photos
 
 
 def _label(label: tuple[str, ...], wide: float, bottom: float) -> Iterator[Shape]:

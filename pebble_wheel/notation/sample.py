@@ -34,7 +34,7 @@ Counted = Literal["bumps", "turns"]
 Taken = Literal["bobbin", "yarn"]
 """Where a strand was taken from: off its own step, or picked out of what it lies in."""
 
-GaugeBy = Literal["wraps", "card", "mm"]
+GaugeBy = Literal["wraps", "card", "mm", "photo"]
 
 MOST_PLACES, MOST_REST, STEEPEST = 100, 2000.0, 89.0
 THINNEST, THICKEST = 0.05, 40.0
@@ -143,6 +143,8 @@ class Sample:
     note: str = ""
     pace: float | None = None
     """Treadles a minute, pauses apart, of a run that was counted."""
+    photos: tuple[str, ...] = ()
+    """Uids of the photos that it was measured in, which also tell its angle."""
 
     @property
     def tex(self) -> float | None:

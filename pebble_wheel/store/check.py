@@ -6,7 +6,7 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
-from pebble_wheel.store import designs, lots, records, runs, tools
+from pebble_wheel.store import designs, lots, photos, records, runs, tools
 from pebble_wheel.store.database import DatabaseError, connect, now, prepare, refuse_foreign, transaction
 from pebble_wheel.store.notebook import TABLES
 from pebble_wheel.store.records import FIRST
@@ -76,6 +76,8 @@ def _damaged(connection: sqlite3.Connection) -> Iterator[str]:
     for lot in lots.shelf(connection):
         if isinstance(lot, lots.DamagedLot):
             yield f"lot {lot.id}, “{lot.name}”: {lot.text}"
+    for number in photos.damaged(connection):
+        yield f"photo {number}"
     for tool in tools.shelf(connection):
         if isinstance(tool, tools.DamagedTool):
             yield f"tool {tool.id}, “{tool.name}”: {tool.text}"

@@ -19,13 +19,13 @@ from pebble_wheel.notation.lot import check_lot
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.notation.tool import check_tool
 from pebble_wheel.notation.units import MEASURABLE
-from pebble_wheel.store import records, runs, settings, tools
+from pebble_wheel.store import photos, records, runs, settings, tools
 from pebble_wheel.store.before import tool_before
 from pebble_wheel.store.database import now, transaction
 from pebble_wheel.store.rows import COLUMNS, Table, Value, change, insert, intact
 from pebble_wheel.store.words import words_of
 
-FORMAT, VERSION = "pebble-wheel-notebook", 4
+FORMAT, VERSION = "pebble-wheel-notebook", 5
 MOST_BYTES = 256_000_000
 """Of all documents, unpacked."""
 
@@ -49,8 +49,9 @@ _SINCE: dict[Table, int] = {"lot": 2, "spinner": 3, "entry": 3, "tool": 4}
 """The version of the notebook that first tells of a table."""
 _BEFORE_THE_LOG = {"skein": "skeins.json", "swatch": "swatches.json"}
 """Documents that told of what was measured before there was one log, up to the version before it."""
-_MANIFEST, _SETTINGS, _RUNS = "notebook.json", "settings.json", "runs.json"
-_RUNS_SINCE = 4
+_MANIFEST, _SETTINGS, _RUNS, _PHOTOS = "notebook.json", "settings.json", "runs.json", "photos.json"
+_MORE_SINCE = {_RUNS: 4, _PHOTOS: 5}
+"""Documents that tell of more than rows, and the version of the notebook that first had them."""
 _JSON_COLUMNS = ("body", "typed", "struck", "plan")
 _SAME_TIME = (1980, 1, 1, 0, 0, 0)
 """Of every document in the zip, so that the same notebook is the same bytes."""
@@ -74,6 +75,7 @@ def export(connection: sqlite3.Connection) -> bytes:
         for table, name in TABLES.items():
             documents[name] = list(_rows(connection, table))
         documents[_RUNS] = runs.told(connection)
+        documents[_PHOTOS] = photos.told(connection)
         documents[_SETTINGS] = asdict(settings.load(connection))
     finally:
         connection.execute("COMMIT")
@@ -130,11 +132,12 @@ def read(connection: sqlite3.Connection, packed: bytes) -> Taken:
                     counts[_taken(connection, "entry", values)] += 1
                 except (KeyError, TypeError, ValueError, sqlite3.Error) as error:
                     raise InputError(Fault(f"{name}[{place}]", _why(error))) from error
-        for place, told in enumerate(documents[_RUNS]):
-            try:
-                counts[runs.take_in(connection, _design(connection, told), told)] += 1
-            except (KeyError, TypeError, ValueError, sqlite3.Error) as error:
-                raise InputError(Fault(f"{_RUNS}[{place}]", _why(error))) from error
+        for name, take_in in ((_RUNS, runs.take_in), (_PHOTOS, photos.take_in)):
+            for place, told in enumerate(documents[name]):
+                try:
+                    counts[take_in(connection, _design(connection, told), told)] += 1
+                except (KeyError, TypeError, ValueError, sqlite3.Error) as error:
+                    raise InputError(Fault(f"{name}[{place}]", _why(error))) from error
         _take_tools_of_old(connection, documents)
         _take_settings(connection, documents[_SETTINGS])
     return Taken(**counts)
@@ -198,10 +201,11 @@ def _check_documents(found: dict[str, Any]) -> None:
     for table, name in TABLES.items():
         if version < _SINCE.get(table, 1):
             found[name] = []
-    if version < _RUNS_SINCE:
-        found[_RUNS] = []
+    for name, since in _MORE_SINCE.items():
+        if version < since:
+            found[name] = []
     older = _BEFORE_THE_LOG.values() if version < _SINCE["entry"] else ()
-    for name in (*TABLES.values(), _RUNS, *older):
+    for name in (*TABLES.values(), *_MORE_SINCE, *older):
         if name not in found:
             raise InputError(Fault("", f"it is no notebook of Pebble Wheel: {name} is not in it"))
         if not isinstance(found[name], list):

@@ -7,7 +7,7 @@ import uuid
 from collections.abc import Mapping
 from typing import Literal
 
-Table = Literal["design", "version", "lot", "tool", "spinner", "entry"]
+Table = Literal["design", "version", "lot", "tool", "spinner", "entry", "photo"]
 
 COLUMNS: dict[Table, tuple[str, ...]] = {
     "design": ("id", "uid", "name", "body", "typed", "created_at", "changed_at", "deleted_at"),
@@ -15,6 +15,10 @@ COLUMNS: dict[Table, tuple[str, ...]] = {
     "lot": ("id", "uid", "name", "body", "typed", "created_at", "changed_at", "deleted_at"),
     "tool": ("id", "uid", "name", "body", "typed", "created_at", "chosen_at", "changed_at", "deleted_at"),
     "spinner": ("id", "uid", "name", "created_at"),
+    "photo": (
+        *("id", "uid", "design", "strand", "spinner", "picture", "original", "body", "noted_at", "changed_at"),
+        "deleted_at",
+    ),
     "entry": (
         *("id", "uid", "design", "spinner", "kind", "body", "typed", "plan", "noted_at", "struck", "sure", "reference"),
         *("changed_at", "deleted_at"),

@@ -7,7 +7,7 @@ from typing import Literal
 from pebble_wheel.store.database import now, transaction
 from pebble_wheel.store.rows import Value, change, insert, seal
 
-Shelf = Literal["lot", "tool"]
+Shelf = Literal["lot", "tool", "photo"]
 
 
 class NotThereError(LookupError):

@@ -34,6 +34,7 @@ from pebble_wheel.web.screens.finish import routes as finish
 from pebble_wheel.web.screens.hands import routes as hands
 from pebble_wheel.web.screens.log import routes as log
 from pebble_wheel.web.screens.notebook import routes as notebook
+from pebble_wheel.web.screens.photo import routes as photo
 from pebble_wheel.web.screens.plan import routes as plan
 from pebble_wheel.web.screens.project import routes as project
 from pebble_wheel.web.screens.sample import routes as sample
@@ -73,6 +74,7 @@ SCREENS = (
     construct,
     texture,
     sample,
+    photo,
     plan,
     colour,
     wheel,
@@ -127,7 +129,7 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
     if paired_at:
         app.add_middleware(Paired, connections=app.state.connections)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*LOCAL_HOSTS, *(hosts or [])], www_redirect=False)
-    app.add_middleware(Guard, larger=notebook.LARGER)
+    app.add_middleware(Guard, larger=notebook.LARGER | photo.LARGER)
     return app
 
 

@@ -331,10 +331,12 @@ def sample_words(sample: Sample, display: Display) -> str:
     said = []
     if sample.thick_mm is not None:
         wraps = display.settings.wraps(INCH / sample.thick_mm)
-        by = {"card": " by card", "wraps": "", "mm": " across"}[sample.thick_by]
+        by = {"card": " by card", "wraps": "", "mm": " across", "photo": " across, by photo"}[sample.thick_by]
         off = f" ± {100 * sample.thick_off:.0f} %" if sample.thick_off else ""
         said.append(
-            f"{display.length(sample.thick_mm)}{by}" if sample.thick_by == "mm" else f"{wraps:.3g} wpi{by}{off}"
+            f"{display.length(sample.thick_mm)}{by}"
+            if sample.thick_by in ("mm", "photo")
+            else f"{wraps:.3g} wpi{by}{off}"
         )
     if sample.fold_turns is not None:
         said.append(f"ply-back {display.twist(sample.fold_turns)}")

@@ -130,7 +130,7 @@ def _given(sample: Sample, single: bool) -> list[_Given]:
     finished = sample.stage == "finished" and not single
     found: list[_Given] = []
     if sample.thick_mm is not None:
-        by: Method = "card" if sample.thick_by == "card" else "wraps"
+        by: Method = sample.thick_by if sample.thick_by in ("card", "photo") else "wraps"
         found.append(_Given("finished thick" if finished else "thick", by, sample.thick_mm, sample.thick_off))
     if sample.tex is not None and sample.grams is not None:
         weighed = KITCHEN_SCALE / sample.grams
@@ -145,7 +145,7 @@ def _given(sample: Sample, single: bool) -> list[_Given]:
     if sample.fold_angle is not None:
         found.append(_Given("fold angle", "fold", sample.fold_angle))
     if sample.angle is not None:
-        found.append(_Given("angle", "eye", sample.angle))
+        found.append(_Given("angle", "photo" if sample.photos else "eye", sample.angle))
     if sample.loop_turns is not None:
         found.append(_Given("loop", "fold", sample.loop_turns))
     if sample.take_up is not None:

@@ -82,7 +82,7 @@ def test_written_out_taken_in_and_written_out_is_the_same_but_for_the_time(file,
     taken_in(other, packed(file))
     once, again = exported(file), exported(other)
     heads = [json.loads(each.pop("notebook.json")) for each in (once, again)]
-    assert once == again and set(once) == {*notebook.TABLES.values(), "runs.json", "settings.json"}
+    assert once == again and set(once) == {*notebook.TABLES.values(), "runs.json", "photos.json", "settings.json"}
     assert {head.pop("exported_at")[:4] for head in heads} == {database.now()[:4]} and heads[0] == heads[1]
 
 
@@ -194,7 +194,7 @@ def bodied(told: dict[str, list[dict]], **changed: object) -> dict[str, object]:
         (lambda _: b"no zip at all", "no zip file"),
         (lambda told: repacked({"designs.json": told["designs.json"]}), "notebook.json is not in it"),
         (lambda told: repacked(told | {"notebook.json": {"format": "another", "version": 1}}), "format"),
-        (lambda told: repacked(told | {"notebook.json": {"format": notebook.FORMAT, "version": 5}}), "version 4"),
+        (lambda told: repacked(told | {"notebook.json": {"format": notebook.FORMAT, "version": 6}}), "version 5"),
         (lambda told: repacked(told | {"designs.json": "["}), "no JSON"),
         (lambda told: repacked(told | {"designs.json": "[" * 100_000}), "no JSON"),
         (lambda told: repacked(told | {"designs.json": {}}), "must be a list"),

@@ -40,8 +40,8 @@ UNLIKE, AGAIN = 1.0, 0.6
 ROUND, ROWS = np.radians(62.0), 41
 """How far round the yarn it is looked at, and in how many rows."""
 
-LEAN, LEAST_LEAN = 0.06, 20.0
-"""Coherence of a single's fibres, and pixels across it, at the least."""
+LEAN, LEAST_LEAN, LEANS_DIFFER = 0.06, 24.0, 0.2
+"""Coherence of a single's fibres and pixels across it at the least, and share by which its halves may differ."""
 
 
 @dataclass(frozen=True)
@@ -99,7 +99,7 @@ def measure(image: FloatArray, strands: int, line: Line | None = None) -> Measur
         return Measured(None, None, None, ("no-yarn",))
     if found.contrast < LEAST_CONTRAST:
         return Measured(found, None, None, ("low-contrast",))
-    strip = strip_of(image, found)
+    strip = _clear(strip_of(image, found))
     refused: list[Refusal] = []
     widths, why = _widths(strip, strands)
     if why:
@@ -110,6 +110,30 @@ def measure(image: FloatArray, strands: int, line: Line | None = None) -> Measur
     if why:
         refused.append(why)
     return Measured(found, None if "halo" in refused else widths, turns, tuple(refused))
+
+
+def _clear(strip: FloatArray) -> FloatArray:
+    """Return the longest stretch of a strip in which nothing but ground lies beside the yarn."""
+    logs = _logs(strip)
+    rim = max(len(logs) // 5, 3)
+    clear = np.ones(logs.shape[1], bool)
+    for side in (logs[:rim], logs[-rim:]):
+        own = ndimage.gaussian_filter1d(side.mean(axis=0), 3, axis=0)
+        typical = np.median(own, axis=0)
+        far = np.abs(own - typical).max(axis=1)
+        uneven = side.std(axis=0).max(axis=1)
+        clear &= (far < OTHER) & (uneven < OTHER + 3 * np.median(uneven))
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], clear.astype(int), [0]])))
+    if not edges.size:
+        return strip
+    begins, ends = edges[::2], edges[1::2]
+    longest = int(np.argmax(ends - begins))
+    begin, end = int(begins[longest]), int(ends[longest])
+    return strip[:, begin:end] if end - begin > LEAST_CLEAR * strip.shape[1] else strip
+
+
+OTHER, LEAST_CLEAR = 22.0, 0.3
+"""Of the logarithms, from which on what lies beside a yarn is something else, and share of a strip that is clear."""
 
 
 def _logs(strip: FloatArray) -> FloatArray:
@@ -188,7 +212,7 @@ def _turns(strip: FloatArray, widths: Widths, strands: int) -> tuple[Turns | Non
     )
     unrolled -= ndimage.gaussian_filter1d(unrolled, 2.5 * widths.apparent, axis=2)
     if strands == 1:
-        return _lean(unrolled, rows, radius) if 2 * radius >= LEAST_LEAN else (None, "too-small")
+        return _single(unrolled, rows, radius)
     whole = _sheared(unrolled, rows, widths.enveloping, strands)
     if whole is None:
         return None, "too-small"
@@ -238,6 +262,20 @@ def _sheared(unrolled: FloatArray, rows: FloatArray, enveloping: float, strands:
     near = np.abs(log - log[at]) < 0.25
     other = float(scores[-sign][near].max())
     return Turns(sign * found, float(peak[at] / max(other, 1e-12)))
+
+
+def _single(unrolled: FloatArray, rows: FloatArray, radius: float) -> tuple[Turns | None, Refusal | None]:
+    """Return the turns of a single, where both its halves lean alike."""
+    if 2 * radius < LEAST_LEAN:
+        return None, "too-small"
+    whole, why = _lean(unrolled, rows, radius)
+    if whole is None:
+        return None, why
+    for each in np.array_split(unrolled, 2, axis=2):
+        half, _ = _lean(each, rows, radius)
+        if half is None or abs(half.per_px / whole.per_px - 1) > LEANS_DIFFER:
+            return None, "halves-differ"
+    return whole, None
 
 
 def _lean(unrolled: FloatArray, rows: FloatArray, radius: float) -> tuple[Turns | None, Refusal | None]:
