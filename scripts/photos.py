@@ -16,7 +16,7 @@ def main() -> None:
         picture = written(pixels(taken, kept[taken.design]))
         (FOLDER / f"{place}.jpg").write_bytes(picture)
         found = seen(read_picture(picture).data, strands_in(shown(taken, kept[taken.design])))
-        told.append({"typed": found.typed, "refused": found.refused})
+        told.append({"typed": found.typed, "refused": found.refused, "uneven": found.uneven})
     (FOLDER / "found.json").write_text(json.dumps(told, indent=1) + "\n", encoding="utf-8")
 
 

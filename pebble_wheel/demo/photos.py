@@ -75,6 +75,15 @@ def take(connection: sqlite3.Connection, numbers: dict[str, int]) -> None:
         accepted = place == 0
         typed |= found["typed"] if accepted else {}
         body = photos.Body(
-            read.width, read.height, strands, typed, found["typed"], tuple(found["refused"]), accepted, True, accepted
+            read.width,
+            read.height,
+            strands,
+            typed,
+            found["typed"],
+            tuple(found["refused"]),
+            found["uneven"],
+            marked=accepted,
+            looked=True,
+            accepted=accepted,
         )
         photos.keep_new(connection, numbers[each.design], each.strand, read.data, body, noted_at=each.at)

@@ -30,6 +30,8 @@ class Body:
     """Marks that looking found, likewise; they stay as they were found."""
     refused: tuple[str, ...] = ()
     """Why looking could not tell more."""
+    uneven: float | None = None
+    """How much its width varies along it, as looking found, a share."""
     marked: bool = False
     """Whether its marks are the person's: kept by hand, or taken from what was found."""
     looked: bool = False
@@ -138,6 +140,12 @@ def of_design(connection: sqlite3.Connection, design: int) -> list[Photo]:
         except DamagedError:
             continue
     return found
+
+
+def numbers_of(connection: sqlite3.Connection, design: int) -> dict[str, int]:
+    """Return the photos of a design that were not put away: their numbers by uid."""
+    rows = connection.execute("SELECT uid, id FROM photo WHERE design = ? AND deleted_at IS NULL", (design,))
+    return {str(uid): int(number) for uid, number in rows}
 
 
 def damaged(connection: sqlite3.Connection) -> list[int]:

@@ -74,3 +74,8 @@ def photo_words(figures: Figures, display: Display) -> str:
     if figures.centre:
         said.append(display.angle(math.radians(figures.centre.value)))
     return ", ".join(said) or UNSCALED
+
+
+def uneven_words(share: float) -> str:
+    """Return how much a yarn's width varies along it."""
+    return f"Along it its width varies by ± {share:.0%}."

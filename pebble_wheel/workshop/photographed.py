@@ -170,6 +170,8 @@ class Found:
 
     typed: dict[str, str] = field(default_factory=dict)
     refused: tuple[str, ...] = ()
+    uneven: float | None = None
+    """Standard deviation of the yarn's width along it, as a share."""
 
 
 TOO_LONG = "too-long"
@@ -193,7 +195,7 @@ def look(picture: bytes, strands: int, line: tuple[tuple[float, float], tuple[fl
     except subprocess.CalledProcessError:
         return Found(refused=("no-yarn",))
     answer = json.loads(done.stdout)
-    return Found(answer["typed"], tuple(answer["refused"]))
+    return Found(answer["typed"], tuple(answer["refused"]), answer["uneven"])
 
 
 def seen(picture: bytes, strands: int, line: Sequence[Sequence[float]] | None = None) -> Found:
@@ -233,7 +235,7 @@ def found_in(measured: Measured, scale: Scale | None, strands: int, wide: int) -
         if turns:
             typed |= {"way": "Z" if turns.per_px > 0 else "S"}
             typed |= _combed(turns.per_px, 2 * half, strands) if strands > 1 else _leaning(measured, ends)
-    return Found(typed, measured.refused)
+    return Found(typed, measured.refused, widths.uneven if widths else None)
 
 
 def _combed(per_px: float, long: float, strands: int) -> dict[str, str]:
@@ -265,7 +267,7 @@ def main(sent: bytes) -> Mapping[str, object]:
     long = int.from_bytes(sent[:4], "big")
     asked = json.loads(sent[4 : 4 + long])
     found = seen(sent[4 + long :], int(asked["strands"]), asked["line"])
-    return {"typed": found.typed, "refused": found.refused}
+    return {"typed": found.typed, "refused": found.refused, "uneven": found.uneven}
 
 
 if __name__ == "__main__":

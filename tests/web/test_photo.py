@@ -77,7 +77,8 @@ def test_marks_are_followed_kept_and_noted_as_a_sample(http, place, file):
     assert sample.record.thick_by == "photo" and sample.record.thick_mm == pytest.approx(2.0)
     assert sample.record.angle == pytest.approx(26.28, abs=0.01)  # atan(2π · 1.1 mm / (1 + sin 60°) · 133.3 t/m)
     assert sample.record.photos == (photo.uid,)
-    assert "across, by photo" in http.get(place.replace("/photo", "/log")).text
+    log = http.get(place.replace("/photo", "/log")).text
+    assert "across, by photo" in log and 'src="/photos/1.jpg"' in log
 
 
 def test_several_photos_count_by_their_middle_and_unmarked_ones_not_at_all(http, place, file):
@@ -97,6 +98,7 @@ def test_what_looking_finds_stands_apart_until_it_is_taken(http, place, file):
     http.post(f"{place}/1", data=TYPED)
     assert http.post(f"{place}/1", data=TYPED | {"do": "look"}).status_code == 303
     page = http.get(f"{place}/1").text
+    assert "Along it its width varies by ±" in page
     assert "by-looking" in page and "133 t/m" in page and "Take what was found" in page
     with opened(file) as connection:
         body = photos.find(connection, 1).body
@@ -130,7 +132,8 @@ def test_a_photo_put_away_leaves_the_record_whole(http, place, file):
     assert "put away" in http.get(away.headers["location"]).text
     with opened(file) as connection:
         assert len(records.samples(connection, 1)) == 1
-    assert http.get(place.replace("/photo", "/log")).status_code == 200
+    log = http.get(place.replace("/photo", "/log")).text
+    assert "across, by photo" in log and "/photos/1.jpg" not in log
     http.post(f"{place}/1/back")
     assert http.get(f"{place}/1").status_code == 200
     assert http.get("/designs/99/photo").status_code == 404 and http.get("/photos/99.jpg").status_code == 404

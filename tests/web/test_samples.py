@@ -9,6 +9,7 @@ import numpy as np
 import pypdfium2
 import pytest
 
+from pebble_wheel.mechanics.photo.scale import scale_in
 from pebble_wheel.notation.design import new_design, write_design
 from pebble_wheel.notation.draft import Draft, design_of, fresh
 from pebble_wheel.notation.settings import Settings
@@ -215,6 +216,10 @@ def test_the_card_is_true_to_scale_on_the_rendered_page(http, file):
     bar, finely = measured(pdf.content, 120.0, (100, 210 - 39, 148 - 106, 27))
     assert bar[:, bar.shape[1] // 2].sum() / finely == pytest.approx(25.4 / 24, rel=0.01)
     assert bar_of(dark, per_mm) == pytest.approx(50.0, rel=0.01)
+    page = pypdfium2.PdfDocument(pdf.content)[0].render(scale=4).to_pil().convert("L")
+    foot = np.asarray(page, float)[-int(40 * 4 * 72 / 25.4) :]  # the square for photos, found as in one
+    square = scale_in(foot)
+    assert square.by == "square" and square.px_per_mm == pytest.approx(4 * 72 / 25.4, rel=0.01)
 
 
 def test_a_card_is_given_again_unchanged_whatever_becomes_of_the_yarn(http, place, file):

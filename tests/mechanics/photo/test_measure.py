@@ -155,3 +155,17 @@ def test_a_yarn_too_small_or_hidden_in_its_halo_is_refused():
     hairy, truth = photo_of(made, dress_of(design.yarn), Scene(20.0, 2, 600, 400, shade=0.08, halo=0.9))
     seen = measure(hairy.astype(float), 3)
     assert seen.widths is None or abs(seen.widths.apparent / 20.0 / truth.apparent - 1) < 0.25
+
+
+def test_a_cable_and_a_chain_are_told_by_their_last_step():
+    """A 2 × 2 cable's bumps are those of its two plies, a chain's those of its three legs."""
+    ply = yarn(2, 100, 200, ("#31507a",), "Z", 1.8, "combed").yarn.model_dump(exclude_none=True)
+    laid = {"of_balanced": 1.0, "direction": "Z"}
+    single = yarn(1, 100, 200, ("#31507a",), "Z", 1.0, "combed").yarn.model_dump(exclude_none=True)
+    chained = {"kind": "chain", "strand": single, "loop_mm": 150, "twist": {"of_balanced": 1.0, "direction": "S"}}
+    for told, strands in (({"kind": "ply", "strands": [{**ply, "count": 2}], "twist": laid}, 2), (chained, 3)):
+        design = new_design("Nested", told)
+        pixels, truth = photo_of(EVALUATOR.made(design), dress_of(design.yarn), Scene(18.0, 1, 900, 600, shade=0.92))
+        found = measure(pixels.astype(float), strands)
+        assert found.turns.per_px * 18_000 == pytest.approx(truth.turns_per_m, rel=0.02)
+        assert found.widths.enveloping / 18 == pytest.approx(truth.enveloping, rel=0.06)

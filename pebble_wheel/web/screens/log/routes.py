@@ -5,7 +5,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.log import read_note, read_sleep
-from pebble_wheel.store import designs, records
+from pebble_wheel.store import designs, photos, records
 from pebble_wheel.store.records import KINDS, Kind
 from pebble_wheel.store.spinners import spinners
 from pebble_wheel.web.screens.log.view import Noting, view_of_log
@@ -57,5 +57,6 @@ def _page(request: Request, connection: Database, desk: Desk, number: int, notin
     kept = designs.find(connection, number)
     names = {each.uid: each.name for each in spinners(connection)}
     thread, log = thread_of(connection, number, "log"), records.entries(connection, number)
-    view = view_of_log(number, kept.design, log, names, thread, noting, desk)
+    shown = photos.numbers_of(connection, number)
+    view = view_of_log(number, kept.design, log, names, thread, noting, shown, desk)
     return render(request, "screens/log/page.html", view, 422 if noting.faults else 503 if noting.unkept else 200)

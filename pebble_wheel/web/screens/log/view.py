@@ -33,6 +33,8 @@ class Line:
     by: str
     """Who spun it, where several do."""
     reference: bool
+    photos: list[int]
+    """In which it was measured, as far as they are kept."""
 
 
 @dataclass(frozen=True)
@@ -77,6 +79,7 @@ def view_of_log(
     names: dict[str, str],
     thread: Thread,
     noting: Noting,
+    shown: Mapping[str, int],
     desk: Desk,
 ) -> LogView:
     """Return what the page shows.
@@ -88,10 +91,11 @@ def view_of_log(
         names: of everybody that spins, by uid.
         thread: of the yarn.
         noting: what was typed.
+        shown: photos of the yarn, their numbers by uid.
         desk: of the person.
     """
     entries = [each for each in log if isinstance(each, Noted)]
-    lines = [(_day(each), _line(each, names, desk)) for each in reversed(entries)]
+    lines = [(_day(each), _line(each, names, shown, desk)) for each in reversed(entries)]
     days = [Day(words, tuple(line for _, line in own)) for words, own in groupby(lines, lambda each: each[0])]
     return LogView(
         number,
@@ -110,7 +114,7 @@ def _day(noted: Noted[Record]) -> str:
     return day_words(datetime.fromisoformat(noted.noted_at).astimezone())
 
 
-def _line(noted: Noted[Record], names: dict[str, str], desk: Desk) -> Line:
+def _line(noted: Noted[Record], names: dict[str, str], shown: Mapping[str, int], desk: Desk) -> Line:
     record, kind = noted.record, record_kind(noted.record)
     plan = plan_of(noted)
     moments = _moments(plan, desk)
@@ -118,7 +122,8 @@ def _line(noted: Noted[Record], names: dict[str, str], desk: Desk) -> Line:
     if isinstance(record, Sample):
         kind = f"{kind} of {_strand(record.strand, plan)}"
     by = names.get(noted.spinner, "") if len(names) > 1 else ""
-    return Line(noted.id, kind, kind_of(record), words, by, noted.reference)
+    photos = [shown[uid] for uid in record.photos if uid in shown] if isinstance(record, Sample) else []
+    return Line(noted.id, kind, kind_of(record), words, by, noted.reference, photos)
 
 
 def _strand(path: str, plan: Design | None) -> str:

@@ -92,11 +92,11 @@ def keep_marks(
     body = replace(own.body, typed=typed)
     if doing == "look":
         found = look(photos.picture(connection, photo), body.strands, marks.line if texts(sent).get("along") else None)
-        body = replace(body, found=found.typed, refused=found.refused, looked=True, accepted=False)
+        body = replace(body, found=found.typed, refused=found.refused, uneven=found.uneven, looked=True, accepted=False)
     elif doing == "take":
         body = replace(body, typed={**typed, **body.found}, accepted=True, marked=True)
     elif doing == "leave":
-        body = replace(body, found={}, refused=(), looked=False, accepted=False)
+        body = replace(body, found={}, refused=(), uneven=None, looked=False, accepted=False)
     else:
         body = replace(body, marked=True)
     told = writing.tried(lambda each: photos.keep(each, photo, body))

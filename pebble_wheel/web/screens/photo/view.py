@@ -24,6 +24,7 @@ from pebble_wheel.wording.photo import (
     UNSCALED,
     photo_lines,
     photo_words,
+    uneven_words,
 )
 from pebble_wheel.wording.sampling import strand_words
 from pebble_wheel.workshop.photographed import Figures, figures_of
@@ -84,6 +85,7 @@ class PhotoView:
     lines: list[tuple[str, str]]
     found_lines: list[tuple[str, str]]
     refused: list[str]
+    uneven: str
     looked: bool
     accepted: bool
     unkept: str
@@ -175,6 +177,7 @@ def view_of_photo(
         photo_lines(figures_of(marks, body.strands), body.strands, desk.display) if marks and own else [],
         photo_lines(figures_of(found, body.strands), body.strands, desk.display) if found else [],
         [REFUSED_WORDS[each] for each in body.refused],
+        uneven_words(body.uneven) if body.uneven is not None else "",
         body.looked,
         body.accepted,
         unkept,
