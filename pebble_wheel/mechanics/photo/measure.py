@@ -40,7 +40,7 @@ UNLIKE, AGAIN = 1.0, 0.6
 ROUND, ROWS = np.radians(62.0), 41
 """How far round the yarn it is looked at, and in how many rows."""
 
-LEAN, LEAST_LEAN, LEANS_DIFFER = 0.06, 24.0, 0.2
+LEAN, LEAST_LEAN, LEANS_DIFFER = 0.55, 18.0, 0.2
 """Coherence of a single's fibres and pixels across it at the least, and share by which its halves may differ."""
 
 

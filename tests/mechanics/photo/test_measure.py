@@ -51,7 +51,7 @@ def drawn(seed):
     per_strand = float(dice.uniform(11 if good else 5, 22))
     thick = float(made.state.diameter) / (1 if strands == 1 else 2)
     scene = Scene(
-        float(np.clip(per_strand / thick, 10, 60)), seed + 1, 900, 600,
+        float(np.clip(per_strand / thick, 10, 60)), seed + 1, 760, 500,
         "plain" if good else str(dice.choice(["cloth", "wood"])),
         float(dice.uniform(0.85, 0.97) if on_light else dice.uniform(0.06, 0.2)),
         str(dice.choice(["ruler", "square"])), float(dice.uniform(-0.2, 0.2)),
@@ -66,7 +66,7 @@ def drawn(seed):
 @pytest.fixture(scope="module")
 def looked(pytestconfig):
     """Photos with what was found: a few, all hundred in the long run."""
-    many = 100 if pytestconfig.getoption("--hypothesis-profile") == "long" else 24
+    many = 100 if pytestconfig.getoption("--hypothesis-profile") == "long" else 16
     found = []
     for seed in range(many):
         strands, pixels, truth, good = drawn(seed)
@@ -121,7 +121,7 @@ def test_the_scale_is_found_by_ruler_and_by_square(looked):
             (ax, ay), (bx, by) = scale.ends
             assert math.dist((ax, ay), (bx, by)) == pytest.approx(scale.apart * scale.px_per_mm, rel=1e-6)
     for own in errors.values():
-        assert len(own) > 2 and off(own, 50) < 0.006 and off(own, 100) < 0.02
+        assert len(own) > 1 and off(own, 50) < 0.006 and off(own, 100) < 0.02
 
 
 def test_where_there_is_nothing_nothing_is_told():

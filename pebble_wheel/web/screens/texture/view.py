@@ -43,7 +43,7 @@ from pebble_wheel.wording.texture import (
     weft_words,
     whole_words,
 )
-from pebble_wheel.workshop.gestures import OVERFEED, sections_of, single_of, texture_in, texture_typed
+from pebble_wheel.workshop.gestures import OVERFEED, STANDS_OFF, sections_of, single_of, texture_in, texture_typed
 from pebble_wheel.workshop.running import run_along
 from pebble_wheel.workshop.sequence import Along, Part, ends_first, read_along
 
@@ -247,12 +247,11 @@ def _window(design: Design, along: Along, looking: Looking, thickest: float, des
 def _patch(design: Design, along: Along, woven: bool, desk: Desk) -> Markup:
     """Return cloth of the yarn, each stitch as thick as what lies in it."""
     course = run_along(design, desk.evaluator.made).course
-    by = {id(each.made): place for place, each in enumerate(course.stretches)}
-    thick, colours = [0.0] * len(by), [""] * len(by)
+    thick, colours = [0.0] * len(course.stretches), [""] * len(course.stretches)
     for each in along.parts:
         place = next(at for at, own in enumerate(course.stretches) if own.made is each.reading.made)
         thick[place] = each.reading.diameter_finished.p50
-        colours[place] = list(dress_of(each.design.yarn).shown())[-1]
+        colours[place] = _colour(each)
     if woven:
         between = between_picks(along)
         places = woven_places(PICKS, ENDS, between)
@@ -285,9 +284,16 @@ def _repeats(along: Along) -> bool:
 
 
 def _piece(part: Part, field: str) -> Piece:
-    colours = list(dress_of(part.design.yarn).shown())
-    coiled = isinstance(part.section.yarn, WrappedModel)
-    return Piece(part.section.length_mm, thickness(part.reading.made), colours[-1], coiled, field)
+    coiled = isinstance(part.design.yarn, WrappedModel)
+    return Piece(part.section.length_mm, thickness(part.reading.made), _colour(part), coiled, field)
+
+
+def _colour(part: Part) -> str:
+    """Return the colour that shows most of a section: of coils that stand off or touch that of the wrapper."""
+    yarn = part.design.yarn
+    if isinstance(yarn, WrappedModel):
+        yarn = yarn.wrapper if part.packed or yarn.overfeed >= STANDS_OFF else yarn.binder
+    return list(dress_of(yarn).shown())[-1]
 
 
 def _drawn(along: Along, place: int, desk: Desk) -> Drawn:
