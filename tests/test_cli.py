@@ -130,8 +130,8 @@ def test_the_store_is_copied_written_out_and_back_on_the_command_line(tmp_path):
         (["backup", copy, *first], f"copied to {copy}"),
         (["backup", *first], "first-copies"),
         (["export", written, *first], f"written to {written}"),
-        (["import", written, *second], "57 added, 1 changed, 0 there already"),
-        (["import", written, *second], "0 added, 0 changed, 58 there already"),
+        (["import", written, *second], "61 added, 1 changed, 0 there already"),
+        (["import", written, *second], "0 added, 0 changed, 62 there already"),
         (["check", *second], "whole\n9 designs"),
         (["restore", copy, *second], "what it was stands in"),
     ):

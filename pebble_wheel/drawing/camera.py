@@ -75,8 +75,9 @@ def photo_of(made: Made, dress: Dress, scene: Scene) -> tuple[NDArray[np.uint8],
     chance = np.random.default_rng(scene.seed)
     scale = scene.px_per_mm
     tubes = _tubes(made, dress, scene)
-    top = np.max([tube.y + tube.width / 2 for tube in tubes], axis=0)
-    foot = np.min([tube.y - tube.width / 2 for tube in tubes], axis=0)
+    whole = [tube for tube in tubes if len(tube.x) == max(len(each.x) for each in tubes)]  # what hangs off is no edge
+    top = np.max([tube.y + tube.width / 2 for tube in whole], axis=0)
+    foot = np.min([tube.y - tube.width / 2 for tube in whole], axis=0)
     truth = Truth(
         float(made.state.twist_now),
         float((top - foot).mean()) / scale,
