@@ -38,8 +38,8 @@ def test_every_start_is_drawn_as_thick_as_its_sections_are(name):
     texture = read_texture(started(name, PLAIN), GESTURES, PLAIN)
     design = MANE.model_copy(update={"version": 2, "sections": sections_of(texture, MANE)})
     window = window_on(design, EVALUATOR, 700.0, 1500.0)
+    tubes = [each for each in tubes_of(window.laid, 1.0, 0.85) if len(each.x) > 20]
     for place, laid in enumerate(window.laid):
-        tubes = [each for each in tubes_of(window.laid, 1.0, 0.85) if len(each.x) > 20]
         span = laid.ends - laid.begins
         low, high = laid.begins + 0.4 * span, laid.begins + 0.6 * span
         if span < 8 * thickness(laid.made) or high < 0 or high > window.wide:

@@ -54,6 +54,17 @@ def test_what_is_no_good_picture_is_refused_in_words_and_nothing_is_kept(http, p
         assert connection.execute("SELECT count(*) FROM photo").fetchone()[0] == 0
 
 
+def test_a_picture_is_taken_or_chosen(http, place):
+    """A form sends both of its files; the one that was left empty does not count, and with none one is asked for."""
+    for files in ([("", b""), ("chosen.jpg", picture())], [("taken.jpg", picture()), ("", b"")]):
+        sent = [("picture", (name, data, "image/jpeg")) for name, data in files]
+        assert http.post("/photos", data={"design": "1", "strand": "yarn"}, files=sent).status_code == 303
+    none = http.post("/photos", data={"design": "1"}, files=[("picture", ("", b"", "image/jpeg"))])
+    assert none.status_code == 422 and "choose a picture" in none.text
+    shown = http.get(place).text
+    assert shown.count('name="picture"') == 2 and shown.count("capture=") == 1
+
+
 def test_pictures_have_a_limit_of_their_own(http, place):
     assert send(http, place, bytes(MOST_BYTES + 200_000)).status_code == 413
     assert send(http, place, bytes(2_000_000)).status_code == 422

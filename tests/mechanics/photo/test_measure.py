@@ -63,22 +63,11 @@ def drawn(seed):
     return strands, pixels.astype(float), truth, good
 
 
-@pytest.fixture(scope="module")
-def looked(pytestconfig):
-    """Photos with what was found: a few, all hundred in the long run."""
-    many = 100 if pytestconfig.getoption("--hypothesis-profile") == "long" else 16
-    found = []
-    for seed in range(many):
-        strands, pixels, truth, good = drawn(seed)
-        found.append((strands, measure(pixels, strands), scale_in(pixels.mean(axis=2)), truth, good))
-    return found
-
-
 def off(values, share):
     return float(np.percentile(np.abs(values), share))
 
 
-def test_turns_and_their_way_are_found_or_refused(looked):
+def turns_and_their_way_are_found_or_refused(looked):
     told = [(found.turns, truth, good) for _, found, _, truth, good in looked if found.turns]
     errors = [turns.per_px * truth.px_per_mm * 1000 / truth.turns_per_m - 1 for turns, truth, _ in told]
     assert all(each > -1 for each in errors), "a way of turning that was accepted is right"
@@ -89,7 +78,7 @@ def test_turns_and_their_way_are_found_or_refused(looked):
     assert np.mean(good) >= 0.75 and len(errors) > 0.6 * len(looked)
 
 
-def test_outlines_are_found_or_refused(looked):
+def outlines_are_found_or_refused(looked):
     told = [(found.widths, truth, good) for _, found, _, truth, good in looked if found.widths]
     errors = [widths.apparent / truth.px_per_mm / truth.apparent - 1 for widths, truth, _ in told]
     around = [widths.enveloping / truth.px_per_mm / truth.enveloping - 1 for widths, truth, _ in told]
@@ -100,7 +89,7 @@ def test_outlines_are_found_or_refused(looked):
     assert np.mean([found.widths is not None for *_, found, _, _, fine in looked if fine]) >= 0.75
 
 
-def test_angles_are_found(looked):
+def angles_are_found(looked):
     errors = []
     for strands, found, _, truth, _ in looked:
         angle = found.angle(strands)
@@ -113,7 +102,7 @@ def test_angles_are_found(looked):
     assert off(errors, 50) < 1.0 and off(errors, 90) < 4.0
 
 
-def test_the_scale_is_found_by_ruler_and_by_square(looked):
+def the_scale_is_found_by_ruler_and_by_square(looked):
     errors = {by: [] for by in ("ruler", "square")}
     for _, _, scale, truth, _ in looked:
         if scale:
@@ -122,6 +111,19 @@ def test_the_scale_is_found_by_ruler_and_by_square(looked):
             assert math.dist((ax, ay), (bx, by)) == pytest.approx(scale.apart * scale.px_per_mm, rel=1e-6)
     for own in errors.values():
         assert len(own) > 1 and off(own, 50) < 0.006 and off(own, 100) < 0.02
+
+
+def test_photos_are_measured_or_refused(pytestconfig):
+    """A few photos, all hundred in the long run; taken once for all that is asked of them."""
+    many = 100 if pytestconfig.getoption("--hypothesis-profile") == "long" else 16
+    found = []
+    for seed in range(many):
+        strands, pixels, truth, good = drawn(seed)
+        found.append((strands, measure(pixels, strands), scale_in(pixels.mean(axis=2)), truth, good))
+    turns_and_their_way_are_found_or_refused(found)
+    outlines_are_found_or_refused(found)
+    angles_are_found(found)
+    the_scale_is_found_by_ruler_and_by_square(found)
 
 
 def test_where_there_is_nothing_nothing_is_told():

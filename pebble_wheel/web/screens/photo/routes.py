@@ -2,10 +2,10 @@
 
 from collections.abc import Mapping
 from dataclasses import replace
-from typing import Annotated
 
-from fastapi import APIRouter, File, Form, Request, UploadFile
+from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
+from starlette.datastructures import UploadFile
 
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.marks import MARK_FIELDS, read_marks, starting_marks
@@ -34,19 +34,15 @@ def show(request: Request, connection: Database, desk: AtDesk, number: Number, a
 
 
 @router.post("/photos")
-def keep(
-    request: Request,
-    connection: Database,
-    writing: Writing,
-    desk: AtDesk,
-    design: Annotated[int, Form()],
-    picture: Annotated[UploadFile, File()],
-    strand: Annotated[str, Form(max_length=200)] = "yarn",
-    original: Annotated[str, Form()] = "",
-) -> Response:
-    """Keep a picture with a strand of a yarn."""
+def keep(request: Request, connection: Database, writing: Writing, desk: AtDesk, sent: Sent) -> Response:
+    """Keep a picture, taken or chosen, with a strand of a yarn."""
+    fields = texts(sent)
+    design = int(fields["design"]) if fields.get("design", "").isdecimal() and len(fields["design"]) < 16 else 0
     kept = designs.find(connection, design)
-    data = picture.file.read()
+    data = next(
+        (each.file.read() for each in sent.getlist("picture") if isinstance(each, UploadFile) and each.size), b""
+    )
+    strand = fields.get("strand") or "yarn"
     try:
         model = strand_of(kept.design, strand)
         read = read_picture(data)
@@ -54,7 +50,7 @@ def keep(
         return _list(request, connection, desk, design, faults=error.faults)
     strands = strands_in(model)
     body = photos.Body(read.width, read.height, strands, starting_marks(read.width, read.height, strands))
-    whole, spinner = data if original else None, desk.learned.spinner.uid
+    whole, spinner = data if fields.get("original") else None, desk.learned.spinner.uid
     told = writing.tried(lambda own: photos.keep_new(own, design, strand, read.data, body, whole, spinner))
     if isinstance(told, Message):
         return _list(request, connection, desk, design, unkept=told.words)
