@@ -183,7 +183,7 @@ def test_a_chain_lays_three_places_of_one_strand_side_by_side():
     assert legs[:, -1].mean() / 5000 == pytest.approx(3.2, abs=0.35)
 
 
-# Handbook and making.md, worked.
+# Worked by hand, after the trade.
 
 
 def laid(node, told, palette=None):
