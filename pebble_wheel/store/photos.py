@@ -106,6 +106,12 @@ def bring_back(connection: sqlite3.Connection, number: int) -> None:
     shelved.bring_back(connection, "photo", number)
 
 
+def delete(connection: sqlite3.Connection, number: int) -> None:
+    """Delete a photo that was put away for good, pixels and all; what was noted by it stays as it is."""
+    with transaction(connection):
+        connection.execute("DELETE FROM photo WHERE id = ? AND deleted_at IS NOT NULL", (number,))
+
+
 def find(connection: sqlite3.Connection, number: int) -> Photo:
     """Return one photo.
 

@@ -148,6 +148,13 @@ def test_a_photo_put_away_leaves_the_record_whole(http, place, file):
     assert "across, by photo" in log and "/photos/1.jpg" not in log
     http.post(f"{place}/1/back")
     assert http.get(f"{place}/1").status_code == 200
+    http.post(f"{place}/1/delete")
+    assert http.get(f"{place}/1").status_code == 200, "only what was put away is deleted"
+    http.post(f"{place}/1/away")
+    http.post(f"{place}/1/delete")
+    assert http.post(f"{place}/1/back").status_code == 404 and http.get("/photos/1.jpg").status_code == 404
+    with opened(file) as connection:
+        assert len(records.samples(connection, 1)) == 1
     assert http.get("/designs/99/photo").status_code == 404 and http.get("/photos/99.jpg").status_code == 404
 
 

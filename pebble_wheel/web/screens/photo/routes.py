@@ -115,6 +115,13 @@ def bring_back(connection: Database, number: Number, photo: Number) -> Response:
     return RedirectResponse(f"/designs/{number}/photo/{photo}", 303)
 
 
+@router.post("/designs/{number}/photo/{photo}/delete")
+def delete(connection: Database, number: Number, photo: Number) -> Response:
+    """Delete a photo that was put away for good."""
+    photos.delete(connection, photo)
+    return RedirectResponse(f"/designs/{number}/photo", 303)
+
+
 @router.post("/designs/{number}/photo")
 def note(
     request: Request, connection: Database, writing: Writing, desk: AtDesk, number: Number, sent: Sent
