@@ -17,13 +17,14 @@ from pebble_wheel.notation.design import (
     SectionModel,
     SingleModel,
     WrapModel,
+    WrappedModel,
     fibre_of,
 )
 from pebble_wheel.wording.advice import advice_of
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.making import hours_words
 from pebble_wheel.wording.names import verdict_words
-from pebble_wheel.workshop.gestures import PLAIN_END, Gesture, gesture_in
+from pebble_wheel.workshop.gestures import PLAIN_END, STANDS_OFF, Gesture, gesture_in
 from pebble_wheel.workshop.sequence import Along, Member, Part
 
 GESTURE_WORDS: dict[Gesture, str] = {
@@ -203,11 +204,19 @@ def along_advice(along: Along, thickest: float, orifice: float | None, display: 
         said.append(f"Needle by its plain part: {display.needle(size)} to start from.")
     textured = any(each.section.yarn is not None for each in along.parts)
     if textured:
-        said.append(SNAGS if any(each.packed or not each.locked for each in along.parts) or len(plain) == 0 else STURDY)
+        said.append(SNAGS if any(map(_stands_off, along.parts)) or not plain else STURDY)
         said.append(LOW_RATIO)
     if any(isinstance(each.section.yarn, CoreSpunModel) for each in along.parts):
         said.append(CORE_GRIP)
     return said
+
+
+def _stands_off(part: Part) -> bool:
+    """Return whether something of a section stands off, slides or shows, and so snags."""
+    yarn = part.design.yarn
+    coils = isinstance(yarn, WrappedModel) and yarn.overfeed >= STANDS_OFF
+    hangs = isinstance(yarn, CoreSpunModel) and (yarn.wrap.locks or yarn.wrap.covers)
+    return part.packed or not part.locked or bool(coils or hangs)
 
 
 def between_picks(along: Along) -> float:

@@ -115,7 +115,9 @@ def read_along(design: Design, evaluator: Evaluator, settings: Settings, hands: 
         beside = neighbours(sections, section)
         packed = _packed(reading)
         hours = section.length_mm * times / 1000 * sum(step.hours for step in steps_of(reading.levels, hands))
-        parts.append(Part(section, times, own_design, reading, packed, hours, _locked(section, packed, beside)))
+        parts.append(
+            Part(section, times, own_design, reading, packed, hours, _locked(section, own_design.yarn, packed, beside))
+        )
         own = _used(own_design, reading, meant_of(section.yarn, design))
         keys |= {key: model for key, (model, _) in own.items()}
         used.append({key: metres for key, (_, metres) in own.items()})
@@ -241,9 +243,8 @@ def _packed(reading: Reading) -> bool:
     return kinds.wrapped(state).coverage >= PACKED
 
 
-def _locked(section: SectionModel, packed: bool, beside: Sequence[SectionModel]) -> bool:
+def _locked(section: SectionModel, model: NodeModel, packed: bool, beside: Sequence[SectionModel]) -> bool:
     """Return whether what a section has stays where it is."""
-    model = section.yarn
     if isinstance(model, CoreSpunModel):
         return model.wrap.locks != "free"
     loose = isinstance(model, WrappedModel) and (packed or model.overfeed >= STANDS_OFF)

@@ -107,6 +107,17 @@ def test_coils_slide_until_bobbles_lock_them_at_both_ends():
     assert not along(Texture(None, None, 1, rows(("spiral", 100, 1.2)))).parts[0].packed
 
 
+def test_what_stands_off_snags_even_where_it_is_the_yarn_as_constructed():
+    """Coils as constructed between bobbles are locked and snag; without bobbles they slide; a thread square on does not."""
+    coiled = new_design("Coils", tree_of("coils", 3.0, MANE))
+    locked = along(Texture(None, None, 4, rows(("bobble", 20, 5.0), ("plain", 80, None), ("bobble", 20, 5.0))), coiled)
+    loose = along(Texture(None, None, 4, rows(("turned", 90, 1.3), ("plain", 80, None))), coiled)
+    flat = along(Texture(300, 300, 4, rows(("turned", 90, 1.3), ("plain", 80, None))))
+    assert all(each.locked for each in locked.parts) and not all(each.locked for each in loose.parts)
+    for found, snags in ((locked, True), (loose, True), (flat, False)):
+        assert any(each.startswith("It snags") for each in along_advice(found, 3.0, None, DISPLAY)) == snags
+
+
 def test_what_does_not_pass_the_orifice_is_refused_with_a_remedy():
     found = along(Texture(300, 300, 5, rows(("coils", 100, 4.0))))
     said = along_advice(found, 6.0, 5.0, DISPLAY)
