@@ -108,7 +108,7 @@ def test_coils_slide_until_bobbles_lock_them_at_both_ends():
 
 
 def test_what_stands_off_snags_even_where_it_is_the_yarn_as_constructed():
-    """Coils as constructed between bobbles are locked and snag; without bobbles they slide; a thread square on does not."""
+    """Coils between bobbles are locked and snag; without bobbles they slide; a thread that lies square does not."""
     coiled = new_design("Coils", tree_of("coils", 3.0, MANE))
     locked = along(Texture(None, None, 4, rows(("bobble", 20, 5.0), ("plain", 80, None), ("bobble", 20, 5.0))), coiled)
     loose = along(Texture(None, None, 4, rows(("turned", 90, 1.3), ("plain", 80, None))), coiled)
