@@ -122,15 +122,15 @@ def find(connection: sqlite3.Connection, number: int) -> Photo:
     return _photo(shelved.row(connection, "photo", number))
 
 
-def picture(connection: sqlite3.Connection, number: int) -> bytes:
-    """Return the pixels of a photo as a file, put away or not.
+def picture(connection: sqlite3.Connection, uid: str) -> bytes:
+    """Return the pixels of a photo as a file, put away or not: by a name that no other photo ever has.
 
     Raises:
         NotThereError: where it is not there.
     """
-    row = connection.execute("SELECT picture FROM photo WHERE id = ?", (number,)).fetchone()
+    row = connection.execute("SELECT picture FROM photo WHERE uid = ?", (uid,)).fetchone()
     if row is None:
-        raise shelved.NotThereError(f"no such photo {number}")
+        raise shelved.NotThereError(f"no such photo {uid}")
     return bytes(row[0])
 
 
@@ -154,9 +154,11 @@ def numbers_of(connection: sqlite3.Connection, design: int) -> dict[str, int]:
     return {str(uid): int(number) for uid, number in rows}
 
 
-def damaged(connection: sqlite3.Connection) -> list[int]:
-    """Return the numbers of photos that cannot be read."""
-    rows = connection.execute("SELECT * FROM photo WHERE deleted_at IS NULL")
+def damaged(connection: sqlite3.Connection, design: int | None = None) -> list[int]:
+    """Return the numbers of photos that cannot be read, of a design or of all."""
+    rows = connection.execute(
+        "SELECT * FROM photo WHERE deleted_at IS NULL AND design = coalesce(?, design)", (design,)
+    )
     return [int(row["id"]) for row in rows if not intact("photo", row)]
 
 

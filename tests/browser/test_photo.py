@@ -4,7 +4,10 @@ import pytest
 from playwright.sync_api import expect
 
 from pebble_wheel.demo import photos as taken
+from pebble_wheel.store import designs
+from pebble_wheel.store.database import opened
 from tests.browser.hands import DESK, TABLET, heights, open_at_size, see_nothing_in_the_way
+from tests.web.test_plan import ply
 
 
 def handle(page, field):
@@ -18,8 +21,25 @@ def middle(locator):
     return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
 
 
-def test_a_photo_is_chosen_marked_looked_at_and_noted(page, demo_address):
-    page.goto(f"{demo_address}/designs/9/sample", wait_until="load")
+@pytest.fixture
+def yarn(server, address):
+    """A yarn in a notebook of its own: what these tests keep, no other test is to find."""
+    with opened(server.app.state.connections.file) as connection:
+        return f"{address}/designs/{designs.keep_new(connection, ply())}"
+
+
+@pytest.fixture
+def marked(page, yarn):
+    page.goto(f"{yarn}/photo", wait_until="load")
+    page.set_input_files("#picture", str(taken.FOLDER / "1.jpg"))
+    page.get_by_role("button", name="Keep this photo").click()
+    page.locator("#overlay .mark-handle").first.wait_for()
+    page.wait_for_load_state("load")
+    return page
+
+
+def test_a_photo_is_chosen_marked_looked_at_and_noted(page, yarn):
+    page.goto(f"{yarn}/sample", wait_until="load")
     page.get_by_role("link", name="Measure in a photo").click()
     page.set_input_files("#picture", str(taken.FOLDER / "1.jpg"))
     page.get_by_role("button", name="Keep this photo").click()
@@ -54,8 +74,8 @@ def test_a_mark_is_dragged_under_a_loupe(page, demo_address):
     assert float(page.input_value("#to")) == pytest.approx(first + 30 * times, abs=4)
 
 
-def test_a_mark_is_walked_by_keys_and_stays_in_hand(page, demo_address):
-    page.goto(f"{demo_address}/designs/9/photo/2", wait_until="load")
+def test_a_mark_is_walked_by_keys_and_stays_in_hand(marked):
+    page = marked
     before = float(page.input_value("#ax"))
     handle(page, "ax").focus()
     for _ in range(3):

@@ -33,8 +33,8 @@ class Line:
     by: str
     """Who spun it, where several do."""
     reference: bool
-    photos: list[int]
-    """In which it was measured, as far as they are kept."""
+    photos: list[tuple[str, int]]
+    """In which it was measured, as far as they are kept: uid and number."""
 
 
 @dataclass(frozen=True)
@@ -122,7 +122,7 @@ def _line(noted: Noted[Record], names: dict[str, str], shown: Mapping[str, int],
     if isinstance(record, Sample):
         kind = f"{kind} of {_strand(record.strand, plan)}"
     by = names.get(noted.spinner, "") if len(names) > 1 else ""
-    photos = [shown[uid] for uid in record.photos if uid in shown] if isinstance(record, Sample) else []
+    photos = [(uid, shown[uid]) for uid in record.photos if uid in shown] if isinstance(record, Sample) else []
     return Line(noted.id, kind, kind_of(record), words, by, noted.reference, photos)
 
 

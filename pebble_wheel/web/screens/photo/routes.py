@@ -57,10 +57,10 @@ def keep(request: Request, connection: Database, writing: Writing, desk: AtDesk,
     return RedirectResponse(f"/designs/{design}/photo/{told}", 303)
 
 
-@router.get("/photos/{photo}.jpg")
-def give(connection: Database, photo: Number) -> Response:
-    """Give the picture that is kept."""
-    return Response(photos.picture(connection, photo), media_type="image/jpeg", headers=KEPT)
+@router.get("/photos/{uid}.jpg")
+def give(connection: Database, uid: str) -> Response:
+    """Give the picture that is kept, to be kept for good: its name is never another's."""
+    return Response(photos.picture(connection, uid), media_type="image/jpeg", headers=KEPT)
 
 
 @router.get("/designs/{number}/photo/{photo}")
@@ -87,7 +87,9 @@ def keep_marks(
         return _page(request, connection, desk, number, own, typed)
     body = replace(own.body, typed=typed)
     if doing == "look":
-        found = look(photos.picture(connection, photo), body.strands, marks.line if texts(sent).get("along") else None)
+        found = look(
+            photos.picture(connection, own.uid), body.strands, marks.line if texts(sent).get("along") else None
+        )
         body = replace(body, found=found.typed, refused=found.refused, uneven=found.uneven, looked=True, accepted=False)
     elif doing == "take":
         body = replace(body, typed={**typed, **body.found}, accepted=True, marked=True)
@@ -200,6 +202,8 @@ def _list(
 ) -> Response:
     kept = designs.find(connection, number)
     said = [str(getattr(each, "message", each)) for each in faults]
-    view = view_of_photos(number, kept.design, photos.of_design(connection, number), desk, said, unkept, away, nothing)
+    spoilt = len(photos.damaged(connection, number))
+    own = photos.of_design(connection, number)
+    view = view_of_photos(number, kept.design, own, desk, said, unkept, away, nothing, spoilt)
     status = 422 if said or nothing else 503 if unkept else 200
     return render(request, "screens/photo/page.html", view, status)

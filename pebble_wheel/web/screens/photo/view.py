@@ -35,6 +35,7 @@ class Thumb:
     """A photo among others."""
 
     id: int
+    uid: str
     strand: str
     words: str
     marked: bool
@@ -53,6 +54,8 @@ class PhotosView:
     unkept: str
     away: int | None
     nothing: bool
+    damaged: int
+    """How many photos cannot be read."""
 
     care = TAKE_CARE
     tried = TRIED
@@ -72,6 +75,7 @@ class PhotoView:
 
     number: int
     id: int
+    uid: str
     name: str
     strand: str
     thread: Thread | None
@@ -111,17 +115,18 @@ def view_of_photos(
     unkept: str,
     away: int | None,
     nothing: bool,
+    damaged: int,
 ) -> PhotosView:
     """Return what the list shows."""
     names = dict(_strands(design))
     told = [photo_words(_figures(each, desk), desk.display) if each.body.marked else NOT_YET for each in kept]
     thumbs = [
-        Thumb(each.id, names.get(each.strand, each.strand), words, each.body.marked)
+        Thumb(each.id, each.uid, names.get(each.strand, each.strand), words, each.body.marked)
         for each, words in zip(kept, told, strict=True)
     ]
     strands = [Choice(path, words) for path, words in names.items()]
     thread = desk.load_thread(number, "sample")
-    return PhotosView(number, design.name, thread, thumbs, strands, faults, unkept, away, nothing)
+    return PhotosView(number, design.name, thread, thumbs, strands, faults, unkept, away, nothing, damaged)
 
 
 def _strands(design: Design) -> list[tuple[str, str]]:
@@ -166,6 +171,7 @@ def view_of_photo(
     return PhotoView(
         photo.design,
         photo.id,
+        photo.uid,
         design.name,
         dict(_strands(design)).get(photo.strand, photo.strand),
         desk.load_thread(photo.design, "sample"),
