@@ -159,6 +159,8 @@ def test_a_photo_put_away_leaves_the_record_whole(http, place, file):
     was = uid_of(file)
     http.post(f"{place}/1/delete")
     assert http.post(f"{place}/1/back").status_code == 404 and http.get(f"/photos/{was}.jpg").status_code == 404
+    send(http, place)  # its number comes again, the name by which a browser keeps its picture does not
+    assert uid_of(file, 1) != was
     with opened(file) as connection:
         assert len(records.samples(connection, 1)) == 1
     assert http.get("/designs/99/photo").status_code == 404 and http.get("/photos/none.jpg").status_code == 404
