@@ -72,6 +72,12 @@ class Dress:
         """Where the first colour ends [mm]."""
         return self.lengths[0] if self.lengths else self.run
 
+    @property
+    def every(self) -> frozenset[str]:
+        """All colours of the strand and of those in it."""
+        inner = (strand.every for strands in self.members for strand in strands)
+        return frozenset[str]().union(() if self.members and self.colours == (UNDYED,) else self.colours, *inner)
+
     def shown(self) -> Iterator[str]:
         """Yield the first colour of every single, bought thread and wrap within."""
         for strands in self.members:

@@ -17,6 +17,8 @@ from pebble_wheel.notation.units import Stage, read_gauge, read_length, read_mas
 Bloomed = Literal["yes", "no", "unsure"]
 
 MOST_WRAPS = 200.0
+MOST_TIED = 80
+"""Letters by which a place is told."""
 FOOT, HUNG = 12 * INCH, 300.0
 """mm, of yarn that is folded and hung up where inches are used, and else: its turns are kept as those of 30 cm."""
 
@@ -36,6 +38,7 @@ SKEIN_FIELDS: dict[str, str] = {
     "loop": "",
     "way": "Z",
     "note": "",
+    "tied": "",
 }
 SWATCH_FIELDS: dict[str, str] = {
     "needle": "",
@@ -64,6 +67,8 @@ class Skein:
     loop_turns: float | None
     """Of 30 cm hung up, Z positive."""
     note: str
+    tied: str = ""
+    """To what, or where, it is tied or kept."""
 
     @property
     def relaxed_wraps(self) -> float | None:
@@ -120,6 +125,7 @@ def read_skein(typed: Mapping[str, str], settings: Settings) -> Skein:
         method,
         form.read("loop", lambda text, place: read_turns(text, place, form.one_of("way", ("Z", "S"))) / in_30_cm),
         form.note("note"),
+        form.text("tied")[:MOST_TIED],
     )
     form.refuse()
     if skein.wraps is None and skein.loop_turns is None and skein.tex is None:

@@ -21,7 +21,7 @@ from pebble_wheel.notation.design import (
 )
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.form import Form
-from pebble_wheel.notation.record import FOOT, HUNG, read_turns
+from pebble_wheel.notation.record import FOOT, HUNG, MOST_TIED, read_turns
 from pebble_wheel.notation.settings import Settings, WpiMethod
 from pebble_wheel.notation.spinning import read_treadled
 from pebble_wheel.notation.units import Stage, read_length, read_mass, read_size
@@ -80,6 +80,7 @@ SAMPLE_FIELDS: dict[str, str] = {
     "hand": "",
     "spun_as": "plan",
     "note": "",
+    "tied": "",
 }
 """What can be typed, and what an empty form holds."""
 
@@ -145,6 +146,8 @@ class Sample:
     """Treadles a minute, pauses apart, of a run that was counted."""
     photos: tuple[str, ...] = ()
     """Uids of the photos that it was measured in, which also tell its angle."""
+    tied: str = ""
+    """To what, or where, the piece is tied or kept."""
 
     @property
     def tex(self) -> float | None:
@@ -232,6 +235,7 @@ def read_sample(typed: Mapping[str, str], design: Design, settings: Settings, as
         hand=form.text("hand")[:MOST_SETTING],
         asked=asked or Asked(),
         note=form.note("note"),
+        tied=form.text("tied")[:MOST_TIED],
     )
     form.faults.extend(_unlike(sample, design))
     form.refuse()

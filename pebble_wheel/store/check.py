@@ -12,6 +12,7 @@ from pebble_wheel.store.notebook import TABLES
 from pebble_wheel.store.records import FIRST
 from pebble_wheel.store.rows import COLUMNS, Table, Value, insert, intact
 from pebble_wheel.store.spinners import UNREADABLE
+from pebble_wheel.store.words import words_of_entry
 
 MOST_ROWS = 100_000
 """Numbers that are tried where a broken table does not say how far it goes."""
@@ -141,6 +142,8 @@ def _saved(target: sqlite3.Connection, table: Table, row: sqlite3.Row) -> bool:
     values: dict[str, Value] = {name: row[name] for name in names if name in known}
     if not intact(table, row):
         values["mark"] = ""
+    if table == "entry":
+        values["words"] = words_of_entry(str(row["kind"]), str(row["body"]))
     places = ", ".join("?" * len(values))
     try:
         target.execute(f"INSERT INTO {table} ({', '.join(values)}) VALUES ({places})", tuple(values.values()))

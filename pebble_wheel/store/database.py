@@ -11,7 +11,7 @@ from pathlib import Path
 
 from pebble_wheel.store.before import tool_before
 from pebble_wheel.store.rows import mark_of, new_uid
-from pebble_wheel.store.words import words_of
+from pebble_wheel.store.words import words_of, words_of_entry
 
 APPLICATION_ID = 0x50_65_62_57
 """Marks the file as ours, so that another program's database is never migrated by mistake."""
@@ -37,6 +37,7 @@ _OWN: tuple[tuple[str, int, Callable[..., str | None]], ...] = (
     ("mark_of", -1, mark_of),
     ("new_uid", 0, new_uid),
     ("words_of", 2, words_of),
+    ("words_of_entry", 2, words_of_entry),
     ("tool_before", 3, tool_before),
 )
 """Functions that statements and migrations call, with how many values each takes."""

@@ -1,7 +1,7 @@
 """The designs kept on the shelf, and what each of them was before."""
 
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from pebble_wheel.notation.design import Design, Sections, read_design, write_design
@@ -178,27 +178,30 @@ def damaged(connection: sqlite3.Connection, number: int) -> Damaged:
     raise NotKeptError(f"design {number} is not damaged")
 
 
-def shelf(connection: sqlite3.Connection, words: str = "", most: int = -1, skip: int = 0) -> list[Kept | Damaged]:
-    """Return the designs on the shelf in which all words are found, the last changed first."""
-    where, wanted = _found_by(words)
-    rows = connection.execute(
-        f"SELECT * FROM design WHERE deleted_at IS NULL{where} ORDER BY changed_at DESC, id DESC LIMIT ? OFFSET ?",
-        (*wanted, most, skip),
-    )
+def shelf(connection: sqlite3.Connection) -> list[Kept | Damaged]:
+    """Return the designs on the shelf, the last changed first; ``search.find`` finds some of them."""
+    rows = connection.execute("SELECT * FROM design WHERE deleted_at IS NULL ORDER BY changed_at DESC, id DESC")
     return [_kept_or_damaged(row) for row in rows]
 
 
-def how_many(connection: sqlite3.Connection, words: str = "", away: bool = False) -> int:
-    """Return how many designs are on the shelf, or put away, in which all words are found."""
-    where, wanted = _found_by(words)
+def these(connection: sqlite3.Connection, numbers: Sequence[int]) -> list[Kept | Damaged]:
+    """Return designs of the shelf by their numbers, in that order."""
+    places = ", ".join("?" * len(numbers))
+    rows = connection.execute(f"SELECT * FROM design WHERE deleted_at IS NULL AND id IN ({places})", (*numbers,))
+    found = {row["id"]: _kept_or_damaged(row) for row in rows}
+    return [found[each] for each in numbers if each in found]
+
+
+def how_many(connection: sqlite3.Connection, away: bool = False) -> int:
+    """Return how many designs are on the shelf, or put away."""
     kept = "NOT NULL" if away else "NULL"
-    row = connection.execute(f"SELECT count(*) FROM design WHERE deleted_at IS {kept}{where}", wanted).fetchone()
-    return int(row[0])
+    return int(connection.execute(f"SELECT count(*) FROM design WHERE deleted_at IS {kept}").fetchone()[0])
 
 
 def away(connection: sqlite3.Connection, words: str = "", most: int = -1) -> list[PutAway]:
     """Return the designs put away in which all words are found, the last first."""
-    where, wanted = _found_by(words)
+    wanted = [f"%{each.translate(_AS_THEY_STAND)}%" for each in folded(words).split()]
+    where = " AND words LIKE ? ESCAPE '\\'" * len(wanted)
     rows = connection.execute(
         f"SELECT * FROM design WHERE deleted_at IS NOT NULL{where} ORDER BY deleted_at DESC, id DESC LIMIT ?",
         (*wanted, most),
@@ -284,12 +287,6 @@ def change_along(connection: sqlite3.Connection, number: int, sections: Sections
 def _values(design: Design, typed: str) -> dict[str, Value]:
     body = write_design(design)
     return {"name": design.name, "body": body, "typed": typed, "words": words_of_design(design)}
-
-
-def _found_by(words: str) -> tuple[str, list[str]]:
-    """Return the condition under which all of some words are found, and what it asks for."""
-    wanted = [f"%{each.translate(_AS_THEY_STAND)}%" for each in folded(words).split()]
-    return " AND words LIKE ? ESCAPE '\\'" * len(wanted), wanted
 
 
 _AS_THEY_STAND = str.maketrans({"%": r"\%", "_": r"\_", "\\": r"\\"})

@@ -23,7 +23,7 @@ from pebble_wheel.store import photos, records, runs, settings, tools
 from pebble_wheel.store.before import tool_before
 from pebble_wheel.store.database import now, transaction
 from pebble_wheel.store.rows import COLUMNS, Table, Value, change, insert, intact
-from pebble_wheel.store.words import words_of
+from pebble_wheel.store.words import words_of, words_of_entry
 
 FORMAT, VERSION = "pebble-wheel-notebook", 5
 MOST_BYTES = 256_000_000
@@ -236,6 +236,7 @@ def _values(connection: sqlite3.Connection, table: Table, told: Mapping[str, Any
     if table == "entry":
         records.read_record(str(values["kind"]), _compact(values["body"]))
         values |= {name: _compact(values[name]) for name in ("body", "typed", "struck")}
+        values["words"] = words_of_entry(str(values["kind"]), str(values["body"]))
         values["plan"] = _plan(connection, values)
     if table == "design":
         values["words"] = words_of(str(values["name"]), str(values["body"]))

@@ -2,7 +2,7 @@
 
 import json
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import asdict, dataclass
 from functools import lru_cache
 from typing import Generic, Literal, TypeVar, get_args
@@ -18,6 +18,7 @@ from pebble_wheel.notation.units import MEASURABLE
 from pebble_wheel.store.database import now, transaction
 from pebble_wheel.store.designs import NotKeptError
 from pebble_wheel.store.rows import DamagedError, Table, Value, change, insert, sound
+from pebble_wheel.store.words import words_of_entry
 
 R_co = TypeVar("R_co", bound=Record, covariant=True)
 Kind = Literal["skein", "swatch", "sample", "note", "sleep", "card", "plan"]
@@ -92,11 +93,13 @@ def note(
         row = connection.execute("SELECT body FROM design WHERE id = ?", (design,)).fetchone()
         if row is None:
             raise NotKeptError(f"no such design {design}")
+        kind, body = kind_of(record), json.dumps(asdict(record), ensure_ascii=False, separators=(",", ":"))
         values: dict[str, Value] = {
             "design": design,
             "spinner": spinner,
-            "kind": kind_of(record),
-            "body": json.dumps(asdict(record), ensure_ascii=False, separators=(",", ":")),
+            "kind": kind,
+            "body": body,
+            "words": words_of_entry(kind, body),
             "typed": json.dumps(typed or {}, ensure_ascii=False, separators=(",", ":")),
             "plan": row["body"],
             "noted_at": noted_at or moment,
@@ -111,6 +114,28 @@ def entries(connection: sqlite3.Connection, design: int) -> list[Noted[Record] |
         "SELECT * FROM entry WHERE design = ? AND deleted_at IS NULL ORDER BY noted_at, id", (design,)
     )
     return list(_read(rows))
+
+
+def these(connection: sqlite3.Connection, numbers: Sequence[int]) -> list[Noted[Record]]:
+    """Return entries by their numbers, in that order, as far as they can be read."""
+    places = ", ".join("?" * len(numbers))
+    rows = connection.execute(f"SELECT * FROM entry WHERE id IN ({places}) AND deleted_at IS NULL", (*numbers,))
+    found = {each.id: each for each in _read(rows) if isinstance(each, Noted)}
+    return [found[each] for each in numbers if each in found]
+
+
+def years(connection: sqlite3.Connection) -> list[int]:
+    """Return the years from the first in which a yarn was begun or anything noted to the last, the last first."""
+    row = connection.execute(
+        """SELECT (SELECT min(created_at) FROM design), (SELECT min(noted_at) FROM entry WHERE deleted_at IS NULL),
+        (SELECT max(created_at) FROM design), (SELECT max(noted_at) FROM entry WHERE deleted_at IS NULL)"""
+    ).fetchone()
+    found = [int(each[:4]) for each in row if each and each[:4].isdecimal()]
+    return list(range(max(found), max(min(found), max(found) - MOST_YEARS) - 1, -1)) if found else []
+
+
+MOST_YEARS = 60
+"""That are offered."""
 
 
 def _of_kind(connection: sqlite3.Connection, design: int, kind: type[Own]) -> list[Noted[Own]]:

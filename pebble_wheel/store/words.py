@@ -1,6 +1,8 @@
-"""The words by which a design is found."""
+"""The words by which designs and entries of their logs are found."""
 
+import json
 from collections.abc import Iterator
+from typing import Any
 
 from pebble_wheel.mechanics.strand.structure import Bought, Chain, CoreSpun, Node, Ply, Single, Wrapped
 from pebble_wheel.mechanics.strand.structure import walk as nodes
@@ -22,6 +24,27 @@ def words_of_design(design: Design) -> str:
     fibres = dict.fromkeys(name for node in nodes(structure_of(design.yarn)) for name in _fibres(node))
     kinds = dict.fromkeys(model.kind for _, _, model in walk(design.yarn))
     return folded(" ".join((design.name, structure_words(design.yarn), *kinds, *fibres)))
+
+
+UNTOLD = ("card", "typed", "done", "strand", "stage", "method", "thick_by", "taken", "photos", "lots")
+"""What of an entry nobody searches for by words."""
+
+
+def words_of_entry(kind: str, body: str) -> str:
+    """Return what an entry of a log is found by: what kind it is, and all that was written in it."""
+    try:
+        return " ".join([kind, *_written(json.loads(body))])
+    except ValueError:
+        return kind
+
+
+def _written(told: Any) -> Iterator[str]:
+    if isinstance(told, str):
+        yield told
+    elif isinstance(told, dict):
+        for name, value in told.items():
+            if name not in UNTOLD:
+                yield from _written(value)
 
 
 def folded(text: str) -> str:

@@ -89,6 +89,8 @@ def skein_words(skein: Skein, predicted: AtMoment, display: Display) -> str:
     if skein.loop_turns is not None:
         own, meant = (loop_words(display.hung_turns(each)) for each in (skein.loop_turns, predicted.loop_turns))
         said.append(f"loop {own}, predicted {meant}")
+    if skein.tied:
+        said.append(f"kept: {skein.tied}")
     return " · ".join([*said, skein.note] if skein.note else said)
 
 

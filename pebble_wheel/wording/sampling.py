@@ -371,4 +371,5 @@ def sample_words(sample: Sample, display: Display) -> str:
         said.append(f"rested {sample.rested_hours:.3g} h")
     if sample.places > 1:
         said.append(f"at {sample.places} places")
+    said += [f"tied: {sample.tied}"] if sample.tied else []
     return " · ".join([*said, sample.note] if sample.note else said)

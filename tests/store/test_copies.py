@@ -11,8 +11,9 @@ import pytest
 
 from pebble_wheel.demo.lantern_lane import fill
 from pebble_wheel.notation.faults import InputError
+from pebble_wheel.notation.search import Sought
 from pebble_wheel.notation.settings import Settings, in_units
-from pebble_wheel.store import check, copies, database, designs, notebook, records, runs, settings, tools
+from pebble_wheel.store import check, copies, database, designs, notebook, records, runs, search, settings, tools
 from pebble_wheel.store.rows import COLUMNS
 from tests.store.test_damage import everything, yarn
 
@@ -274,7 +275,7 @@ def test_a_copy_is_put_back_under_those_who_have_the_store_open_and_can_be_undon
         designs.keep_new(connection, *yarn(name="Later"))
         later = rows(file)
         undo = copies.put_back(copy, file)
-        assert designs.how_many(connection, "later") == 0  # seen by the connection that was open
+        assert search.find(connection, Sought(("later",))).count == 0  # seen by the connection that was open
     assert rows(file) == before and check.check(file).whole
     assert copies.put_back(undo, file) and rows(file) == later
     assert not list(tmp_path.glob("*.half*")) and not list(tmp_path.glob(".*half*"))

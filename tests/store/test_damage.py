@@ -13,8 +13,9 @@ from pebble_wheel.demo.lantern_lane import fill
 from pebble_wheel.mechanics.reading.draws import Band
 from pebble_wheel.notation.draft import design_of, write_draft
 from pebble_wheel.notation.record import Skein, Swatch
+from pebble_wheel.notation.search import Sought
 from pebble_wheel.notation.settings import Settings, in_units
-from pebble_wheel.store import database, designs, records, settings
+from pebble_wheel.store import database, designs, records, search, settings
 from pebble_wheel.store.pictures import Pictures, Small
 from pebble_wheel.store.pool import MOST_IDLE, Connections
 from pebble_wheel.store.rows import DamagedError, mark_of
@@ -104,14 +105,14 @@ def test_designs_are_found_by_words_whatever_their_capitals(connection):
     for kind in STARTS:
         designs.keep_new(connection, *yarn(kind, f"Ärmel {kind} 50% _"))
     found = {
-        words: designs.how_many(connection, words)
+        words: search.find(connection, Sought(tuple(words.split()))).count
         for words in ("ÄRMEL", "ärmel 3-PLY", "corriedale", "50% _", "%%", "q")
     }
     every = len(STARTS)
     assert found["ÄRMEL"] == every == found["50% _"] and found["ärmel 3-PLY"] == 1 and found["corriedale"] >= 3
     assert found["%%"] == found["q"] == 0
-    page = designs.shelf(connection, "ärmel", most=3, skip=2)
-    assert [each.id for each in page] == [each.id for each in designs.shelf(connection)][2:5]
+    page = search.find(connection, Sought(("ärmel",)), most=3, skip=2)
+    assert list(page.ids) == [each.id for each in designs.shelf(connection)][2:5] and page.count == every
 
 
 def test_what_nobody_can_measure_is_shown_as_damaged(connection):

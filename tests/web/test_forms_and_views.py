@@ -27,7 +27,7 @@ from pebble_wheel.web.screens.construct.view import page_of, parts_of
 from pebble_wheel.web.screens.finish.form import finished_as
 from pebble_wheel.web.screens.finish.form import read_form as read_finish_fields
 from pebble_wheel.web.screens.finish.view import Noting, Records, view_of_finish
-from pebble_wheel.web.screens.shelf.view import Found, NameFault, view_of_shelf
+from pebble_wheel.web.screens.shelf.view import Asked, NameFault, view_of_shelf
 from pebble_wheel.web.shared.aimed import candidate_of
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.compare import Line
@@ -261,22 +261,27 @@ def test_the_shelf_shows_what_is_on_it():
     other, gone = Kept(8, DESIGN, "{}", "2026-01-02", "0b"), PutAway(9, "Gone")
     broken = Damaged(6, "Half", "{", "it no longer holds what was written")
     small = {content_of(DESIGN): small_of(DESIGN, DESK.evaluator)}
-    found = Found("", 2, 50, 1)
-    shelf = view_of_shelf(found, [KEPT, broken, other], [gone], small, DESK.display, 9, NameFault(8, "", "too short"))
+    found = Asked({}, 2, 50, 1)
+    shelf = view_of_shelf(
+        found, [KEPT, broken, other], [gone], small, {}, DESK.display, 9, NameFault(8, "", "too short")
+    )
     assert [card.id for card in shelf.cards] == [7, 6, 8] and shelf.cards[1] is broken
     assert shelf.gone is gone and shelf.put_away == [gone]
     assert [shelf.cards[place].fault and shelf.cards[place].fault.message for place in (0, 2)] == [None, "too short"]
     card = shelf.cards[0]
     assert card.structure == "3-ply of Corriedale" and card.picture == f"/designs/7/small/{content_of(DESIGN)}.svg"
     assert re.fullmatch(r"balanced · \d+–\d+ wpi finished", card.facts) and card.designation
-    assert view_of_shelf(found, [KEPT], [], {}, DESK.display, gone=4).gone is None
-    assert view_of_shelf(found, [KEPT], [], {}, DESK.display).cards[0].facts == ""
+    assert view_of_shelf(found, [KEPT], [], {}, {}, DESK.display, gone=4).gone is None
+    assert view_of_shelf(found, [KEPT], [], {}, {}, DESK.display).cards[0].facts == ""
 
 
 def test_pages_of_the_shelf_lead_to_each_other():
-    assert [Found("", page, 50, 0).before for page in (1, 2)] == ["", "/?page=1"]
-    assert [Found("soft merino", page, 49, 0).after for page in (2, 3)] == ["/?q=soft+merino&page=3", ""]
-    assert (Found("", 1, 0, 0).pages, Found("", 1, 24, 0).pages, Found("", 1, 25, 0).pages) == (1, 1, 2)
+    assert [Asked({"q": ""}, page, 50, 0).before for page in (1, 2)] == ["", "/?page=1"]
+    assert [Asked({"q": "soft merino", "year": ""}, page, 49, 0).after for page in (2, 3)] == [
+        "/?q=soft+merino&page=3",
+        "",
+    ]
+    assert tuple(Asked({}, 1, count, 0).pages for count in (0, 24, 25)) == (1, 1, 2)
 
 
 def finish_of_view(**typed: str):

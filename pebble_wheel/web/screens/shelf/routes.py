@@ -8,15 +8,24 @@ from starlette.background import BackgroundTask
 
 from pebble_wheel.notation.design import read_design
 from pebble_wheel.notation.faults import Fault, InputError
-from pebble_wheel.store import designs
-from pebble_wheel.web.screens.shelf.view import A_PAGE, MOST_AWAY, Found, NameFault, view_of_shelf
+from pebble_wheel.notation.search import MOST_WORDS, SEARCH_FIELDS, Sought, read_search
+from pebble_wheel.notation.weights import WEIGHT_TABLES
+from pebble_wheel.store import designs, records
+from pebble_wheel.store.search import find, how_many_unknown, plain, unknown
+from pebble_wheel.store.spinners import spinners
+from pebble_wheel.web.screens.shelf.view import A_PAGE, MOST_AWAY, Asked, NameFault, view_of_shelf
 from pebble_wheel.web.shared.assets import ASKED_AGAIN, KEPT
 from pebble_wheel.web.shared.base import AtDesk, Database, Number, SmallPictures, render
+from pebble_wheel.web.shared.choices import Choice
+from pebble_wheel.web.shared.facts import reckon_facts, reckon_later
 from pebble_wheel.web.shared.small import content_of, kept_small
+from pebble_wheel.wording.search import sought_words
+from pebble_wheel.workshop.colour import Palette
 
 router = APIRouter()
 
-MOST_WORDS, MOST_PAGES = 200, 10**6
+MOST_PAGES, AT_ONCE = 10**6, 12
+"""Pages; and designs that are worked out while somebody waits."""
 
 
 @router.get("/")
@@ -25,15 +34,15 @@ def show(
     connection: Database,
     desk: AtDesk,
     pictures: SmallPictures,
-    q: Annotated[str, Query(max_length=MOST_WORDS)] = "",
     page: Annotated[int, Query(ge=1, le=MOST_PAGES)] = 1,
     away: int | None = None,
 ) -> Response:
     """Show the shelf; a first visit goes straight to a yarn."""
     shelf = _Shelf(request, connection, desk, pictures)
-    if not q and shelf.bare:
+    typed = {name: request.query_params.get(name, "")[:MOST_WORDS] for name in SEARCH_FIELDS}
+    if not any(typed.values()) and shelf.bare:
         return RedirectResponse("/construct", 303)
-    return shelf.shown(q, page, gone=away)
+    return shelf.shown(typed, page, gone=away)
 
 
 @router.post("/designs")
@@ -76,8 +85,8 @@ def rename(
         designs.rename(connection, number, name.strip())
     except InputError as error:
         fault = NameFault(number, name, error.faults[0].message)
-        words = designs.find(connection, number).design.name  # so that its card is among those shown
-        return _Shelf(request, connection, desk, pictures).shown(words, fault=fault)
+        words = " ".join(plain(designs.find(connection, number).design.name).split()[:4])  # so that its card is shown
+        return _Shelf(request, connection, desk, pictures).shown({"q": words}, fault=fault)
     return RedirectResponse("/", 303)
 
 
@@ -109,6 +118,11 @@ def as_it_stands(connection: Database, number: Number) -> Response:
     return Response(text, media_type="text/plain; charset=utf-8", headers=headers)
 
 
+def _by_facts(sought: Sought) -> bool:
+    """Return whether what is looked for has to be worked out of designs."""
+    return bool(sought.wraps or sought.weight or sought.colour or sought.state == "short")
+
+
 class _Shelf:
     """The shelf as it stands in a request."""
 
@@ -123,19 +137,44 @@ class _Shelf:
 
     def shown(
         self,
-        words: str = "",
+        typed: dict[str, str] | None = None,
         page: int = 1,
         gone: int | None = None,
         fault: NameFault | None = None,
         file_faults: tuple[Fault, ...] = (),
     ) -> Response:
-        """Return the page."""
-        connection, display = self._connection, self._desk.display
-        found = Found(words, page, designs.how_many(connection, words), self._away)
-        shelf = designs.shelf(connection, words, A_PAGE, A_PAGE * (page - 1))
-        away = designs.away(connection, words, MOST_AWAY)
+        """Return the page; what is not known yet of designs is worked out once it has left."""
+        connection, display, typed = self._connection, self._desk.display, {**SEARCH_FIELDS, **(typed or {})}
+        sought, faults = read_search(typed, display.settings)
+        near = Palette((sought.colour,)).labs[0].tolist() if sought.colour else ()
+        if _by_facts(sought):
+            reckon_facts(connection, self._desk, unknown(connection, AT_ONCE))
+        found = find(connection, sought, near, A_PAGE, A_PAGE * (page - 1))
+        asked = self._asked(typed, page, found.count, sought, faults)
+        shelf = designs.these(connection, found.ids)
+        away = designs.away(connection, typed["q"], MOST_AWAY)
         known_by = self._desk.evaluator.constants.known_by
         kept = [each.design for each in shelf if isinstance(each, designs.Kept)]
         smalls = self._pictures.find([content_of(each, how) for each in kept for how in {known_by, ""}])
-        view = view_of_shelf(found, shelf, away, smalls, display, gone, fault, file_faults, known_by)
-        return render(self._request, "screens/shelf/page.html", view, 422 if fault or file_faults else 200)
+        hits = {number: records.these(connection, each) for number, each in found.hits.items()}
+        view = view_of_shelf(asked, shelf, away, smalls, hits, display, gone, fault, file_faults, known_by)
+        response = render(self._request, "screens/shelf/page.html", view, 422 if fault or file_faults else 200)
+        if asked.unknown or not asked.asks:
+            response.background = BackgroundTask(reckon_later, self._request.app.state.connections, self._desk)
+        return response
+
+    def _asked(self, typed: dict[str, str], page: int, count: int, sought: Sought, faults: tuple[Fault, ...]) -> Asked:
+        connection, settings = self._connection, self._desk.display.settings
+        everybody = spinners(connection)
+        return Asked(
+            typed,
+            page,
+            count,
+            self._away,
+            tuple(sought_words(sought, typed, {each.uid: each.name for each in everybody}, settings)),
+            {each.place: each.message for each in faults},
+            tuple(Choice(str(each), str(each)) for each in records.years(connection)),
+            tuple(Choice(name, name) for name, _, _ in WEIGHT_TABLES[settings.weight_table]),
+            tuple(Choice(each.uid, each.name) for each in everybody) if len(everybody) > 1 else (),
+            how_many_unknown(connection) if _by_facts(sought) else 0,
+        )

@@ -1,14 +1,19 @@
 """What the shelf shows: a page of cards, one for each design."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from urllib.parse import urlencode
 
 from pebble_wheel.notation.faults import Fault
+from pebble_wheel.notation.log import Record
 from pebble_wheel.store.designs import Damaged, Kept, PutAway
 from pebble_wheel.store.pictures import Small
+from pebble_wheel.store.records import Noted
+from pebble_wheel.web.shared.choices import Choice, choices_of
 from pebble_wheel.web.shared.small import content_of
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.names import structure_words
+from pebble_wheel.wording.search import HUES, STATE_WORDS, hit_words
 from pebble_wheel.wording.texture import along_words
 
 A_PAGE, MOST_AWAY = 24, 40
@@ -36,18 +41,37 @@ class Card:
     facts: str
     """How it rests and how thick it is; empty until its picture has been made once."""
     designation: str
+    hits: tuple[str, ...]
+    """Entries of its log in which a word was found."""
     fault: NameFault | None
 
 
 @dataclass(frozen=True)
-class Found:
+class Asked:
     """What was looked for, and what part of it is shown."""
 
-    words: str
+    typed: dict[str, str]
     page: int
     count: int
     away: int
     """How many designs are put away in all."""
+    narrowed: tuple[str, ...] = ()
+    """What is looked for besides words, in words."""
+    faults: dict[str, str] = field(default_factory=dict)
+    years: tuple[Choice, ...] = ()
+    weights: tuple[Choice, ...] = ()
+    spinners: tuple[Choice, ...] = ()
+    """None where only one person spins."""
+    unknown: int = 0
+    """Of how many designs it is not known yet, where it matters."""
+
+    states = choices_of(STATE_WORDS)
+    hues = choices_of(HUES)
+
+    @property
+    def asks(self) -> bool:
+        """Whether anything is looked for."""
+        return any(self.typed.values())
 
     @property
     def pages(self) -> int:
@@ -65,14 +89,14 @@ class Found:
         return self._address(self.page + 1) if self.page < self.pages else ""
 
     def _address(self, page: int) -> str:
-        return "/?" + urlencode({"q": self.words, "page": page} if self.words else {"page": page})
+        return "/?" + urlencode({**{name: said for name, said in self.typed.items() if said}, "page": page})
 
 
 @dataclass(frozen=True)
 class ShelfView:
     """The page."""
 
-    found: Found
+    asked: Asked
     cards: list[Card | Damaged]
     put_away: list[PutAway]
     gone: PutAway | None
@@ -81,10 +105,11 @@ class ShelfView:
 
 
 def view_of_shelf(
-    found: Found,
+    asked: Asked,
     shelf: list[Kept | Damaged],
     away: list[PutAway],
     smalls: dict[str, Small],
+    hits: Mapping[int, Sequence[Noted[Record]]],
     display: Display,
     gone: int | None = None,
     fault: NameFault | None = None,
@@ -93,15 +118,25 @@ def view_of_shelf(
 ) -> ShelfView:
     """Return what the page shows."""
     return ShelfView(
-        found,
-        [each if isinstance(each, Damaged) else _card(each, smalls, display, known_by, fault) for each in shelf],
+        asked,
+        [
+            each if isinstance(each, Damaged) else _card(each, smalls, hits.get(each.id, ()), display, known_by, fault)
+            for each in shelf
+        ],
         away,
         next((each for each in away if each.id == gone), None),
         file_faults,
     )
 
 
-def _card(kept: Kept, smalls: dict[str, Small], display: Display, known_by: str, fault: NameFault | None) -> Card:
+def _card(
+    kept: Kept,
+    smalls: dict[str, Small],
+    hits: Sequence[Noted[Record]],
+    display: Display,
+    known_by: str,
+    fault: NameFault | None,
+) -> Card:
     content = content_of(kept.design, known_by)
     small = smalls.get(content) or smalls.get(content_of(kept.design))  # until it was drawn anew, as for anybody
     return Card(
@@ -111,5 +146,6 @@ def _card(kept: Kept, smalls: dict[str, Small], display: Display, known_by: str,
         structure=along_words(kept.design, structure_words(kept.design.yarn)),
         facts=f"{small.verdict} · {display.wpi_range(small.wpi)} finished" if small else "",
         designation=small.designation if small else "",
+        hits=tuple(hit_words(each.record, each.noted_at) for each in hits),
         fault=fault if fault and fault.id == kept.id else None,
     )

@@ -747,7 +747,7 @@ function draw(drawn, view) {
   use("fin", tubes, fins);
   use("loose", fins, indices.length);
   gl.bindVertexArray(null);
-  return canvas;
+  return gl.isContextLost() ? null : canvas; // of one just lost nothing can be taken
 }
 
 export { ready, strandsIn, laid, draw };
