@@ -35,7 +35,9 @@ def test_the_safety_settings_hold(connection):
     pragmas = {name: connection.execute(f"PRAGMA {name}").fetchone()[0] for name in ("foreign_keys", "synchronous")}
     assert pragmas == {"foreign_keys": 1, "synchronous": 2}
     assert connection.execute("PRAGMA journal_mode").fetchone()[0] == "wal"
-    strict = connection.execute("SELECT sql FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'found%'").fetchall()
+    strict = connection.execute(
+        "SELECT sql FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'found%'"
+    ).fetchall()
     assert all("STRICT" in row[0] for row in strict)
 
 

@@ -105,7 +105,11 @@ def test_the_shelf_is_shown_in_pages_found_by_words_and_light(http, file):
     second = http.get("/", params={"page": 2}).text
     assert second.count('class="card"') == count - A_PAGE and 'rel="prev"' in second
     found = http.get("/", params={"q": "core-spun WENSLEYdale"}).text
-    assert "Marionette hair" in found and found.count('class="card"') == 1 and "1 yarn with “core-spun WENSLEYdale”" in found
+    assert (
+        "Marionette hair" in found
+        and found.count('class="card"') == 1
+        and "1 yarn with “core-spun WENSLEYdale”" in found
+    )
     assert 'class="card"' not in http.get("/", params={"q": "no such yarn"}).text
     assert http.get("/", params={"page": 10**9}).status_code == 422
     picture = re.search(r'src="(/designs/\d+/small/\w+\.svg)"', first)[1]
