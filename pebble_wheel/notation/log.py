@@ -1,7 +1,7 @@
 """What stands in the log of a yarn besides what was measured: notes, and what sleeps until when."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from typing import Literal, cast, get_args
 
@@ -9,7 +9,7 @@ from pebble_wheel.notation.amounts import read_number
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.form import Form
 from pebble_wheel.notation.record import Skein, Swatch
-from pebble_wheel.notation.sample import Sample
+from pebble_wheel.notation.sample import Asked, Sample
 
 Asleep = Literal["rest", "soak", "dry"]
 
@@ -18,7 +18,7 @@ USUAL_HOURS: dict[Asleep, float] = {"rest": 24.0, "soak": 1 / 3, "dry": 36.0}
 
 MOST_HOURS = 2000.0
 
-LOG_FIELDS: dict[str, str] = {"what": "rest", "hours": "", "words": ""}
+LOG_FIELDS: dict[str, str] = {"what": "rest", "hours": "", "words": "", "next": ""}
 
 
 @dataclass(frozen=True)
@@ -62,7 +62,39 @@ class Planned:
     """Grams of singles that are left over and kept."""
 
 
-Record = Sample | Skein | Swatch | Note | Sleep | Printed | Planned
+@dataclass(frozen=True)
+class NextTime:
+    """What to do otherwise when it is spun again."""
+
+    words: str
+
+
+@dataclass(frozen=True)
+class Again:
+    """That a yarn is another one spun again, and with what of it was begun."""
+
+    of: str
+    """Uid of the design that it was made of."""
+    name: str
+    """That this had then."""
+    planned_at: str = ""
+    """When this was planned."""
+    asked: Asked = field(default_factory=Asked)
+    """By how much to aim otherwise than planned, by what was learned of the hands."""
+    aimed_mm: float | None = None
+    """Thickness of the single that is wanted, and of that to aim for."""
+    spin_mm: float | None = None
+    done: tuple[str, ...] = ()
+    """What was noted for the next time and is done to the design."""
+    left: tuple[str, ...] = ()
+    """What was noted besides."""
+    fibre: tuple[tuple[str, str], ...] = ()
+    """Fibre that is not to be had any more, and what was taken instead."""
+    settings: dict[str, str] = field(default_factory=dict)
+    """How the wheel was set, by the address of the strand."""
+
+
+Record = Sample | Skein | Swatch | Note | Sleep | Printed | Planned | NextTime | Again
 
 
 def read_note(typed: Mapping[str, str]) -> Note:
@@ -77,6 +109,20 @@ def read_note(typed: Mapping[str, str]) -> Note:
     if not words:
         raise InputError(Fault("words", "write what is to be remembered"))
     return Note(words)
+
+
+def read_next(typed: Mapping[str, str]) -> NextTime:
+    """Return what is to be done otherwise next time.
+
+    Raises:
+        InputError: where nothing is written, or too much.
+    """
+    form = Form(typed, LOG_FIELDS)
+    words = form.note("next")
+    form.refuse()
+    if not words:
+        raise InputError(Fault("next", "write what to do otherwise, like “thinner, 4-ply”"))
+    return NextTime(words)
 
 
 def read_sleep(typed: Mapping[str, str]) -> Sleep:

@@ -1,12 +1,13 @@
 """A plan of the making as typed: what is wanted, which fibre goes where, the days, and what the scale says since."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from typing import Literal, cast, get_args
 
 from pebble_wheel.mechanics.finish.projects import Large, Project
 from pebble_wheel.notation.amounts import read_number
+from pebble_wheel.notation.colouring import is_colouring
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.form import Form
 from pebble_wheel.notation.lot import MOST_WASTE
@@ -60,6 +61,21 @@ def share_field(lot: int, strand: int) -> str:
 def weight_field(bobbin: int) -> str:
     """Return the field of what a bobbin weighs on the scale."""
     return f"weight-{bobbin}"
+
+
+_SPUN_AGAIN = ("want", "metres", "thing", "large", "rests", "rest", "dry", "hours", "accent")
+
+
+def for_another(typed: Mapping[str, str], lots: Collection[str]) -> dict[str, str]:
+    """Return what of a plan holds for the same yarn spun again: no days, nothing weighed, no lots that are gone.
+
+    Args:
+        typed: the fields.
+        lots: uids of those in hand.
+    """
+    fields = {name: said for name, said in typed.items() if name in _SPUN_AGAIN or is_colouring(name)}
+    own = {name: said for name, said in typed.items() if name.startswith("lot-") and said in lots}
+    return fields | own
 
 
 @dataclass(frozen=True)

@@ -77,7 +77,10 @@ def opened(file: Path) -> Iterator[sqlite3.Connection]:
 
 @contextmanager
 def transaction(connection: sqlite3.Connection) -> Iterator[None]:
-    """Write whole or not at all, in turn with other threads and processes."""
+    """Write whole or not at all, in turn with other threads and processes; one within another is part of that."""
+    if connection.in_transaction:
+        yield
+        return
     with _in_turn():
         _begin(connection)
         try:

@@ -218,6 +218,15 @@ def name_of(connection: sqlite3.Connection, number: int) -> str:
     return _text(_row(connection, number)["name"])
 
 
+def begun_at(connection: sqlite3.Connection, number: int) -> str:
+    """Return when a design was put on the shelf.
+
+    Raises:
+        NotKeptError: where it is not there.
+    """
+    return str(_row(connection, number)["created_at"])
+
+
 def mark_now(connection: sqlite3.Connection, number: int) -> str:
     """Return the mark that a design has, be it damaged or not.
 

@@ -11,7 +11,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from pebble_wheel.notation.design import Design, read_design
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.log import Note, Planned, Printed, Record, Sleep
+from pebble_wheel.notation.log import Again, NextTime, Note, Planned, Printed, Record, Sleep
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.notation.sample import Sample
 from pebble_wheel.notation.units import MEASURABLE
@@ -21,7 +21,7 @@ from pebble_wheel.store.rows import DamagedError, Table, Value, change, insert, 
 from pebble_wheel.store.words import words_of_entry
 
 R_co = TypeVar("R_co", bound=Record, covariant=True)
-Kind = Literal["skein", "swatch", "sample", "note", "sleep", "card", "plan"]
+Kind = Literal["skein", "swatch", "sample", "note", "sleep", "card", "plan", "next", "again"]
 Own = TypeVar("Own", bound=Record)
 KINDS: tuple[Kind, ...] = get_args(Kind)
 
@@ -37,6 +37,8 @@ _TYPES: dict[Kind, type[Record]] = {
     "sleep": Sleep,
     "card": Printed,
     "plan": Planned,
+    "next": NextTime,
+    "again": Again,
 }
 _KINDS: dict[type[Record], Kind] = {each: kind for kind, each in _TYPES.items()}
 _READ: dict[str, TypeAdapter[Record]] = {kind: TypeAdapter(each) for kind, each in _TYPES.items()}
@@ -185,6 +187,17 @@ def keep_plan(connection: sqlite3.Connection, design: int, planned: Planned, spi
     note(connection, design, planned, spinner)
     if before is not None:
         strike_out(connection, "plan", design, before.id)
+
+
+def next_times(connection: sqlite3.Connection, design: int) -> list[Noted[NextTime]]:
+    """Return what was noted of a design for the next time, the first first."""
+    return _of_kind(connection, design, NextTime)
+
+
+def spun_again(connection: sqlite3.Connection, design: int) -> Again | None:
+    """Return of which yarn a design is another, and with what it was begun; None where it is of none."""
+    found = _of_kind(connection, design, Again)
+    return found[-1].record if found else None
 
 
 def skeins(connection: sqlite3.Connection, design: int) -> list[Noted[Skein]]:

@@ -24,6 +24,7 @@ from pebble_wheel.store.shelved import NotThereError
 from pebble_wheel.web import api, strands
 from pebble_wheel.web.guard import Guard, Packed
 from pebble_wheel.web.pairing import Paired
+from pebble_wheel.web.screens.again import routes as again
 from pebble_wheel.web.screens.aim import routes as aim
 from pebble_wheel.web.screens.card import routes as card
 from pebble_wheel.web.screens.colour import routes as colour
@@ -80,6 +81,7 @@ SCREENS = (
     wheel,
     finish,
     log,
+    again,
     card,
     hands,
     notebook,

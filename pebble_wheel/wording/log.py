@@ -3,9 +3,10 @@
 from typing import assert_never
 
 from pebble_wheel.mechanics.finish.moments import AtMoment
-from pebble_wheel.notation.log import Note, Planned, Printed, Record, Sleep
+from pebble_wheel.notation.log import Again, NextTime, Note, Planned, Printed, Record, Sleep
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.notation.sample import Sample
+from pebble_wheel.wording.again import again_words
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.finishing import skein_words, swatch_words
 from pebble_wheel.wording.sampling import sample_words
@@ -33,6 +34,10 @@ def record_kind(record: Record) -> str:
             return "card"
         case Planned():
             return "plan"
+        case NextTime():
+            return "next time"
+        case Again():
+            return "begun"
         case _:
             assert_never(record)
 
@@ -62,6 +67,10 @@ def record_words(record: Record, predicted: tuple[AtMoment, AtMoment] | None, di
             return slept_words(record.what, record.hours)
         case Printed():
             return CARD_PRINTED
+        case NextTime():
+            return record.words
+        case Again():
+            return again_words(record)
         case Planned():
             steps = "1 step" if len(record.done) == 1 else f"{len(record.done)} steps"
             return f"{PLAN_KEPT}, {steps} done" if record.done else PLAN_KEPT

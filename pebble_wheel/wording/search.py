@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from datetime import datetime
 
-from pebble_wheel.notation.log import Note, Planned, Printed, Record, Sleep
+from pebble_wheel.notation.log import Again, NextTime, Note, Planned, Printed, Record, Sleep
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.notation.sample import Sample
 from pebble_wheel.notation.search import Sought, State
@@ -75,7 +75,9 @@ def written(record: Record) -> str:
             return ", ".join(each for each in (record.tied and f"tied: {record.tied}", record.note) if each)
         case Swatch():
             return record.note
-        case Note():
+        case Note() | NextTime():
             return record.words
+        case Again():
+            return record.name
         case Sleep() | Printed() | Planned():
             return ""

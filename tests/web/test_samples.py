@@ -177,7 +177,7 @@ def test_everything_stands_in_one_log_by_its_day(http, place):
     http.post(f"{place}/log", data={"what": "dry", "hours": "36"})
     page = http.get(f"{place}/log").text
     told = re.findall(r"<li><span><b>([^<]+)</b>", page)
-    assert told == ["rest", "note", "swatch", "skein", "sample of single of Corriedale"]
+    assert told == ["sample of single of Corriedale", "skein", "swatch", "note", "rest"]
     assert "&lt;thinner&gt; next time" in page and "dries for 36 h" in page and page.count('class="day"') == 1
     struck = http.post(f"{place}/log/note/4/strike")
     assert "That entry is struck out" in http.get(struck.headers["location"]).text

@@ -1,6 +1,6 @@
 """A strand on the bench: what was sampled of it, judged, and drawn beside the plan with its ply-back."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 
 from markupsafe import Markup
@@ -18,10 +18,10 @@ from pebble_wheel.mechanics.strand.state import Made
 from pebble_wheel.mechanics.strand.structure import Node, Rod, Single
 from pebble_wheel.notation.design import Design
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.sample import Sample, strand_of
+from pebble_wheel.notation.sample import Asked, Sample, strand_of
+from pebble_wheel.store.measured import noted_of
 from pebble_wheel.store.records import Noted
 from pebble_wheel.web.shared.base import Desk
-from pebble_wheel.web.shared.learned import noted_of
 from pebble_wheel.wording.sampling import PLAN, REFERENCE, newest_words
 from pebble_wheel.wording.thread import day_words
 from pebble_wheel.workshop.learn import node_of, yarns_of
@@ -47,6 +47,8 @@ class Bench:
     desk: Desk
     samples: list[Noted[Sample]]
     """Of this strand, the first first."""
+    begun: Asked = field(default_factory=Asked)
+    """How a yarn that is spun again is to be spun, before anything of it was sampled."""
 
     @property
     def rod(self) -> Rod:

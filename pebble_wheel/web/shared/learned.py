@@ -3,7 +3,6 @@
 import math
 import sqlite3
 from dataclasses import dataclass, field, replace
-from datetime import datetime
 from statistics import median
 
 from pebble_wheel.mechanics.learning.model import Lessons, YarnMeasured, learn
@@ -12,11 +11,11 @@ from pebble_wheel.mechanics.memory import Memory
 from pebble_wheel.mechanics.reading.constants import Constants
 from pebble_wheel.notation.design import Design
 from pebble_wheel.notation.log import Record
-from pebble_wheel.notation.record import Skein
-from pebble_wheel.notation.sample import Asked, Sample
+from pebble_wheel.notation.sample import Sample
 from pebble_wheel.store import records, spinners
+from pebble_wheel.store.measured import noted_of, yarn_key
 from pebble_wheel.workshop.evaluator import Evaluator
-from pebble_wheel.workshop.learn import Key, Noted, sample_of, yarns_of
+from pebble_wheel.workshop.learn import Key, yarns_of
 
 MOST_SPINNERS, MOST_RECKONED, MOST_REMEMBERED = 8, 2048, 64
 """Whose lessons, how many strands as reckoned, and what was worked out of one's entries, are kept at hand."""
@@ -59,10 +58,14 @@ class Learned:
         mean, sd = self.lessons.bias("card", CARD.bias)
         return mean, math.hypot(sd, CARD.scatter)
 
-    def asked(self, number: int, design: Design) -> Asked:
-        """Return how a yarn was last asked to be spun."""
-        last = self._last(number, design)
-        return last[1] if last else Asked()
+    def before(self, moment: str) -> Lessons:
+        """Return what all yarns had taught that were measured before a moment."""
+        earlier = {each.id for each in self.entries if each.noted_at < moment}
+
+        def work() -> Lessons:
+            return learn(yarn for yarn in self.yarns.values() if all(each.entry in earlier for each in yarn.readings))
+
+        return self.remembered.recall((Learned.before, len(earlier)), work)
 
     def of_yarn(self, number: int, design: Design) -> YarnMeasured | None:
         """Return what was measured of a yarn as it is spun now; None where nothing was, or where it is not to count."""
@@ -80,22 +83,6 @@ class Learned:
         """Return which yarn of a plan was begun last."""
         own = [key for key in self.yarns if key[0] == yarn_key(number, design)]
         return own[-1] if own else None
-
-
-def yarn_key(number: int, design: Design) -> str:
-    """Return by what a yarn is known among a spinner's: its design as it was planned, whatever its name or wash."""
-    return f"{number} {design.yarn.model_dump_json(exclude_none=True)}"
-
-
-def noted_of(entry: records.Noted[Record]) -> Noted | None:
-    """Return an entry as a sample that can be learned from; None where it is none, or its plan cannot be read."""
-    record = entry.record
-    sample = record if isinstance(record, Sample) else sample_of(record) if isinstance(record, Skein) else None
-    plan = records.plan_of(entry)
-    if sample is None or plan is None:
-        return None
-    whole, when = isinstance(record, Skein), datetime.fromisoformat(entry.noted_at)
-    return Noted(entry.id, plan, yarn_key(entry.design, plan), sample, entry.struck, when, whole)
 
 
 class Learning:

@@ -4,8 +4,9 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.log import read_note, read_sleep
+from pebble_wheel.notation.log import Record, read_next, read_note, read_sleep
 from pebble_wheel.store import designs, photos, records
+from pebble_wheel.store.again import anew
 from pebble_wheel.store.records import KINDS, Kind
 from pebble_wheel.store.spinners import spinners
 from pebble_wheel.web.screens.log.view import Noting, view_of_log
@@ -33,7 +34,7 @@ def write(
     typed = texts(sent)
     designs.find(connection, number)
     try:
-        record = read_sleep(typed) if "what" in typed else read_note(typed)
+        record: Record = (read_sleep if "what" in typed else read_next if "next" in typed else read_note)(typed)
     except InputError as error:
         return _page(request, connection, desk, number, Noting(typed, error.faults))
     spinner = desk.learned.spinner.uid
@@ -57,6 +58,6 @@ def _page(request: Request, connection: Database, desk: Desk, number: int, notin
     kept = designs.find(connection, number)
     names = {each.uid: each.name for each in spinners(connection)}
     thread, log = thread_of(connection, number, "log"), records.entries(connection, number)
-    shown = photos.numbers_of(connection, number)
-    view = view_of_log(number, kept.design, log, names, thread, noting, shown, desk)
+    shown, again = photos.numbers_of(connection, number), anew(connection, number)
+    view = view_of_log(number, kept.design, log, names, thread, noting, shown, again, desk)
     return render(request, "screens/log/page.html", view, 422 if noting.faults else 503 if noting.unkept else 200)

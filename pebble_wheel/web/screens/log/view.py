@@ -8,7 +8,7 @@ from itertools import groupby
 from pebble_wheel.mechanics.finish.moments import AtMoment
 from pebble_wheel.notation.design import Design, finish_of
 from pebble_wheel.notation.faults import Fault, InputError
-from pebble_wheel.notation.log import LOG_FIELDS, Record
+from pebble_wheel.notation.log import LOG_FIELDS, NextTime, Record
 from pebble_wheel.notation.sample import Sample, strand_of
 from pebble_wheel.store.records import DamagedRecord, Noted, kind_of, plan_of
 from pebble_wheel.web.shared.base import Desk
@@ -63,6 +63,10 @@ class LogView:
     name: str
     thread: Thread
     days: list[Day]
+    ahead: list[Line]
+    """What was noted for the next time."""
+    again: list[tuple[int, str]]
+    """Yarns that are this one spun again: number and name."""
     damaged: list[DamagedRecord]
     typed: dict[str, str]
     faults: dict[str, str]
@@ -80,6 +84,7 @@ def view_of_log(
     thread: Thread,
     noting: Noting,
     shown: Mapping[str, int],
+    again: list[tuple[int, str]],
     desk: Desk,
 ) -> LogView:
     """Return what the page shows.
@@ -92,16 +97,19 @@ def view_of_log(
         thread: of the yarn.
         noting: what was typed.
         shown: photos of the yarn, their numbers by uid.
+        again: yarns that are this one spun again.
         desk: of the person.
     """
     entries = [each for each in log if isinstance(each, Noted)]
-    lines = [(_day(each), _line(each, names, shown, desk)) for each in reversed(entries)]
+    lines = [(_day(each), _line(each, names, shown, desk)) for each in entries if not isinstance(each.record, NextTime)]
     days = [Day(words, tuple(line for _, line in own)) for words, own in groupby(lines, lambda each: each[0])]
     return LogView(
         number,
         design.name,
         thread,
         days,
+        [_line(each, names, shown, desk) for each in entries if isinstance(each.record, NextTime)],
+        again,
         [each for each in log if isinstance(each, DamagedRecord)],
         {**LOG_FIELDS, **noting.typed},
         {fault.place: fault.message for fault in noting.faults},

@@ -11,6 +11,7 @@ from pebble_wheel.notation.sample import Asked, read_sample
 from pebble_wheel.notation.units import read_length
 from pebble_wheel.store import designs, records
 from pebble_wheel.web.screens.sample.view import Away, Entry, SampleView, strands_in, view_of_sample
+from pebble_wheel.web.shared.again import aimed
 from pebble_wheel.web.shared.base import AtDesk, Database, Desk, Number, Writing, render
 from pebble_wheel.web.shared.bench import Bench
 from pebble_wheel.web.shared.forms import Sent, texts
@@ -131,8 +132,10 @@ def _address(number: int, strand: str) -> str:
 
 def _asked(bench: Bench, spun_as: str) -> Asked:
     """Return how the spinner was told to spin by the last sample, where they say that they did."""
-    if spun_as != "told" or not bench.samples:
+    if spun_as != "told":
         return Asked()
+    if not bench.samples:
+        return bench.begun
     judged = bench.judged(bench.samples[-1])
     return judged.asked if judged else Asked()
 
@@ -145,7 +148,8 @@ def _bench(connection: Database, desk: Desk, kept: designs.Kept, strand: str) ->
     chosen = strand if strand in known else last[-1].record.strand if last and last[-1].record.strand in known else ""
     own = chosen or known[0]
     samples = [each for each in last if each.record.strand == own]
-    return Bench(kept.id, kept.design, own, desk.for_yarn(kept.id, kept.design), samples)
+    begun = aimed(kept.id, kept.design, records.spun_again(connection, kept.id), desk).asked
+    return Bench(kept.id, kept.design, own, desk.for_yarn(kept.id, kept.design), samples, begun)
 
 
 def _page(request: Request, connection: Database, desk: Desk, number: int, strand: str, entry: Entry) -> Response:

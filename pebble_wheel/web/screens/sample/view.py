@@ -13,7 +13,7 @@ from pebble_wheel.mechanics.strand.structure import Node, Single
 from pebble_wheel.notation.address import WHOLE, Address
 from pebble_wheel.notation.design import BoughtModel, Design, NodeModel, sections_in, structure_of, walk
 from pebble_wheel.notation.faults import Fault, InputError
-from pebble_wheel.notation.sample import SAMPLE_FIELDS, Sample
+from pebble_wheel.notation.sample import SAMPLE_FIELDS, Asked, Sample
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.store.records import Noted
 from pebble_wheel.web.shared.bench import Bench, SideBySide, sides_of
@@ -187,6 +187,7 @@ def view_of_sample(
     faults = {fault.place: fault.message for fault in entry.faults}
     typed = {**SAMPLE_FIELDS, "method": desk.settings.wpi_method, "strand": bench.strand, **entry.typed}
     told = bool(judged and judged.changes and judged.asked != (newest.record.asked if newest else None))
+    told = told or (newest is None and bench.begun != Asked())
     if "spun_as" not in entry.typed and told:
         typed["spun_as"] = "told"
     return SampleView(

@@ -13,6 +13,7 @@ from fastapi.responses import PlainTextResponse, RedirectResponse, Response, Str
 from pebble_wheel.devices.protocol import Line, Together, read_line, write_line
 from pebble_wheel.devices.simulated import Script, simulated
 from pebble_wheel.mechanics.making.wheel import TREADLED
+from pebble_wheel.mechanics.strand.structure import Single
 from pebble_wheel.notation.amounts import read_ratio
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.sample import Sample
@@ -21,10 +22,12 @@ from pebble_wheel.store import designs, records, runs
 from pebble_wheel.web.screens.wheel.countings import Countings, Told, told_by
 from pebble_wheel.web.screens.wheel.countings import take as take_in
 from pebble_wheel.web.screens.wheel.view import DRAFT_MM, At, Made, live_of, standing, step_at, view_of_wheel
+from pebble_wheel.web.shared.again import aimed
 from pebble_wheel.web.shared.base import STORE_FAULTS, AtDesk, Database, Desk, Number, Writing, render
 from pebble_wheel.web.shared.bench import Bench
 from pebble_wheel.web.shared.forms import Sent, texts
 from pebble_wheel.web.shared.planned import planned_of
+from pebble_wheel.wording.again import size_words
 from pebble_wheel.wording.messages import Message
 
 router = APIRouter(prefix="/designs/{number}/wheel")
@@ -66,11 +69,26 @@ def show(request: Request, connection: Database, desk: AtDesk, number: Number) -
     view = view_of_wheel(
         number,
         made,
-        At(shown, live, played is not None, before, _bench(connection, desk, kept, made)),
+        At(
+            shown,
+            live,
+            played is not None,
+            before,
+            _bench(connection, desk, kept, made),
+            _again(connection, desk, kept, made),
+        ),
         desk,
         *_typed(asked, desk),
     )
     return render(request, "screens/wheel/page.html", view)
+
+
+def _again(connection: Database, desk: Desk, kept: designs.Kept, made: Made) -> list[str]:
+    """Return how thick to aim for a single of a yarn that is spun again; of twist the count tells."""
+    if not isinstance(made.step.level.node, Single):
+        return []
+    told = aimed(kept.id, kept.design, records.spun_again(connection, kept.id), desk)
+    return size_words(told.asked, told.aimed_mm, told.spin_mm, desk.display)
 
 
 def _bench(connection: Database, desk: Desk, kept: designs.Kept, made: Made) -> Bench:

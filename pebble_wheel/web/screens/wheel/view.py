@@ -289,6 +289,8 @@ class At:
     before: list[Run]
     """That ended, the last first."""
     bench: Bench
+    again: list[str]
+    """What to aim for, of a yarn that is spun again."""
 
 
 def view_of_wheel(
@@ -330,7 +332,9 @@ def view_of_wheel(
         ratio,
         per_beat,
         [*choices, *others],
-        [intake_words(level.node, 10 * level.grams_per_100_m), *notes_on(made.owned)] if made.counted else [NO_COUNT],
+        [intake_words(level.node, 10 * level.grams_per_100_m), *notes_on(made.owned), *at.again]
+        if made.counted
+        else [NO_COUNT],
         draft_mm,
         display.width(draft_mm),
         count,

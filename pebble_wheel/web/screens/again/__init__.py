@@ -1,0 +1,1 @@
+"""A yarn spun again: what came along from the old one."""

@@ -1,0 +1,89 @@
+"""A yarn spun again, over HTTP: noted for the next time, begun at one touch, aimed for, and put right as it is spun."""
+
+import re
+
+import pytest
+
+from pebble_wheel.demo.lantern_lane import fill
+from pebble_wheel.store import database, designs, records
+from pebble_wheel.store.again import anew, of_uid
+from pebble_wheel.store.database import opened
+
+
+@pytest.fixture
+def room(file):
+    """The demo in a store of its own, by the numbers of its yarns."""
+    with opened(file) as connection:
+        fill(connection)
+        return {each.design.name: each.id for each in designs.shelf(connection)}
+
+
+def test_a_yarn_is_spun_again_with_what_was_learned_and_noted(http, room, file):
+    old = f"/designs/{room[JERSEY]}"
+    for words in ("a little thinner", "4-ply; mind the draught", "thinner"):
+        assert http.post(f"{old}/log", data={"next": words}).status_code == 303
+    log = http.get(f"{old}/log").text
+    assert log.index("Next time") > log.index("the puppet&#39;s chest") > log.index("spun on a tired evening")
+    begun = http.post(f"{old}/again")
+    assert begun.status_code == 303
+    page = http.get(begun.headers["location"]).text
+    assert re.search(r"Your hands come out \d+ % (thick|thin) in this fibre: [\d½]+ wraps wanted, spin [\d½]+\.", page)
+    assert re.search(r"Your singles come out \d+ % less twisted than meant", page)
+    assert "<b>thinner</b> done to the plan" in page and "<b>4-ply</b> done to the plan" in page
+    assert "<b>a little thinner</b>" in page and "<b>mind the draught</b> for you to mind" in page
+    assert page.count('class="hanging"') == 2 and "to match" in page
+    number = int(begun.headers["location"].split("/")[2])
+    with opened(file) as connection:
+        (found,), kept = anew(connection, room[JERSEY]), designs.find(connection, number)
+        assert found == (number, "Fisher's jersey again") == (number, kept.design.name)
+        assert sum(each.count for each in kept.design.yarn.strands) == 4
+        (before,) = designs.versions(connection, number)
+        assert sum(each.count for each in before.design.yarn.strands) == 3  # as it was can be had back
+        assert of_uid(connection, records.spun_again(connection, number).of) == room[JERSEY]
+    assert "as Fisher&#39;s jersey, spun again: thinner, 4-ply" in http.get(f"/designs/{number}/log").text
+    assert "Fisher&#39;s jersey again" in http.get(f"{old}/log").text
+    http.post(f"{old}/again")
+    assert "Fisher&#39;s jersey again 2" in http.get(f"{old}/log").text
+
+
+JERSEY = "Fisher's jersey"
+
+
+def test_what_to_aim_for_stands_at_the_wheel_and_with_the_sample_and_follows_what_is_measured(http, room, file):
+    place = http.post(f"/designs/{room[JERSEY]}/again").headers["location"].removesuffix("/again")
+    aim = re.search(r"Your hands come out[^<]+", http.get(f"{place}/again").text)[0]
+    assert aim in http.get(f"{place}/wheel").text
+    assert aim not in http.get(f"{place}/wheel", params={"strand": "yarn"}).text
+    strand = {"strand": "yarn.strands[0]"}
+    assert "as last told" in http.get(f"{place}/sample", params=strand).text
+    thick = {**strand, "gauge": "30", "spun_as": "told", "treadles": "20 at 9 in 100 cm", "places": "5", "fold": "8"}
+    assert http.post(f"{place}/sample", data=thick).status_code == 303
+    with opened(file) as connection:
+        (sample,) = records.samples(connection, int(place.rsplit("/", 1)[1]))
+        assert sample.record.asked == records.spun_again(connection, int(place.rsplit("/", 1)[1])).asked
+    anew_aim = re.search(r"Your hands come out (\d+) % thick", http.get(f"{place}/again").text)
+    assert int(anew_aim[1]) > int(re.search(r"\d+", aim)[0])  # this very yarn came out thicker still
+
+
+def test_a_gone_lot_is_replaced_and_the_plan_goes_along(http, room, file):
+    with opened(file) as connection, database.transaction(connection):
+        connection.execute("UPDATE lot SET deleted_at = '2026-01-01' WHERE name = 'Harbour blues'")
+    http.post(
+        f"/designs/{room[JERSEY]}/plan", data={"want": "metres", "metres": "420 m", "hours": "2", "start": "2026-12-01"}
+    )
+    page = http.get(http.post(f"/designs/{room[JERSEY]}/again").headers["location"])
+    assert re.search(r"Harbour blues is used up: the nearest in hand is <b>[^<]+</b>", page.text)
+    with opened(file) as connection:
+        planned = records.plan(connection, int(str(page.url).split("/")[4]))
+        assert planned.record.typed["metres"] == "420 m" and "start" not in planned.record.typed
+
+
+def test_a_yarn_without_a_record_is_spun_again_too_and_one_that_is_none_has_no_such_page(http, room):
+    for name, number in room.items():
+        answer = http.post(f"/designs/{number}/again")
+        assert answer.status_code == 303, name
+        assert http.get(answer.headers["location"]).status_code == 200
+    assert http.get(f"/designs/{room[JERSEY]}/again").status_code == 404
+    assert http.post("/designs/9999/again").status_code == 404
+    empty = http.post(f"/designs/{room[JERSEY]}/log", data={"next": " "})
+    assert empty.status_code == 422 and "write what to do otherwise" in empty.text
