@@ -136,6 +136,7 @@ def yarn_svg(
     over: str = "",
     frame: Frame = WIDE,
     relief: Relief | None = None,
+    ruled: bool = True,
 ) -> str:
     """Return the large drawing: the strands as made, the yarn, the angle laid on it, and the ruler.
 
@@ -152,6 +153,7 @@ def yarn_svg(
         over: and above all.
         frame: the picture to fill.
         relief: where its strands are given.
+        ruled: whether a ruler lies at its foot.
     """
     told = relief.told(frame, held, scale) if relief else {}
     scale = scale or scale_for(made, frame, reach)
@@ -160,7 +162,7 @@ def yarn_svg(
         close = reach in _CLOSER
         tubes = strands_of(made, dress, frame, scale, held)
         painted = tag("g", paint(tubes, "yarn", 10 if close else 6, **depth_of(made, close)), class_="painted")
-    parts = [words("title", title), under, painted, ruler(frame, scale, inches)]
+    parts = [words("title", title), under, painted, ruler(frame, scale, inches) if ruled else ""]
     if wedge and isinstance(made, MadeNest) and reach not in ("arm", "hand"):
         parts.append(_wedge(float(made.state.angle), wedge, frame))
     parts.append(over)

@@ -6,7 +6,7 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
-from pebble_wheel.store import designs, lots, photos, records, runs, tools
+from pebble_wheel.store import designs, lots, photos, practice, records, runs, tools
 from pebble_wheel.store.database import DatabaseError, connect, now, prepare, refuse_foreign, transaction
 from pebble_wheel.store.notebook import TABLES
 from pebble_wheel.store.records import FIRST
@@ -82,6 +82,7 @@ def _damaged(connection: sqlite3.Connection) -> Iterator[str]:
     for tool in tools.shelf(connection):
         if isinstance(tool, tools.DamagedTool):
             yield f"tool {tool.id}, “{tool.name}”: {tool.text}"
+    yield from practice.damaged(connection)
     for run in runs.damaged(connection):
         yield f"run {run.id} of design {run.design}: its recording no longer holds what was written"
     for (number,) in connection.execute("SELECT id FROM design ORDER BY id").fetchall():

@@ -19,13 +19,13 @@ from pebble_wheel.notation.lot import check_lot
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.notation.tool import check_tool
 from pebble_wheel.notation.units import MEASURABLE
-from pebble_wheel.store import photos, records, runs, settings, tools
+from pebble_wheel.store import photos, practice, records, runs, settings, tools
 from pebble_wheel.store.before import tool_before
 from pebble_wheel.store.database import now, transaction
 from pebble_wheel.store.rows import COLUMNS, Table, Value, change, insert, intact
 from pebble_wheel.store.words import words_of, words_of_entry
 
-FORMAT, VERSION = "pebble-wheel-notebook", 5
+FORMAT, VERSION = "pebble-wheel-notebook", 6
 MOST_BYTES = 256_000_000
 """Of all documents, unpacked."""
 
@@ -36,6 +36,8 @@ TABLES: dict[Table, str] = {
     "tool": "tools.json",
     "spinner": "spinners.json",
     "entry": "log.json",
+    "answer": "practice.json",
+    "leave": "leave.json",
 }
 _TIMES: dict[Table, str] = {
     "design": "created_at",
@@ -43,9 +45,11 @@ _TIMES: dict[Table, str] = {
     "tool": "created_at",
     "version": "changed_at",
     "spinner": "created_at",
+    "answer": "answered_at",
+    "leave": "changed_at",
 }
 """By which rows are put in order; entries of the log by when they were noted."""
-_SINCE: dict[Table, int] = {"lot": 2, "spinner": 3, "entry": 3, "tool": 4}
+_SINCE: dict[Table, int] = {"lot": 2, "spinner": 3, "entry": 3, "tool": 4, "answer": 6, "leave": 6}
 """The version of the notebook that first tells of a table."""
 _BEFORE_THE_LOG = {"skein": "skeins.json", "swatch": "swatches.json"}
 """Documents that told of what was measured before there was one log, up to the version before it."""
@@ -238,6 +242,8 @@ def _values(connection: sqlite3.Connection, table: Table, told: Mapping[str, Any
         values |= {name: _compact(values[name]) for name in ("body", "typed", "struck")}
         values["words"] = words_of_entry(str(values["kind"]), str(values["body"]))
         values["plan"] = _plan(connection, values)
+    if table == "answer":
+        practice.check(values)
     if table == "design":
         values["words"] = words_of(str(values["name"]), str(values["body"]))
     return values

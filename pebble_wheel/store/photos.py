@@ -148,6 +148,16 @@ def of_design(connection: sqlite3.Connection, design: int) -> list[Photo]:
     return found
 
 
+def marked(connection: sqlite3.Connection, most: int) -> list[Photo]:
+    """Return photos in which a person's marks stand, the newest first."""
+    rows = connection.execute(
+        """SELECT * FROM photo WHERE deleted_at IS NULL AND json_extract(body, '$.marked')
+        ORDER BY noted_at DESC, id DESC LIMIT ?""",
+        (most,),
+    )
+    return [_photo(row) for row in rows if intact("photo", row)]
+
+
 def numbers_of(connection: sqlite3.Connection, design: int) -> dict[str, int]:
     """Return the photos of a design that were not put away: their numbers by uid."""
     rows = connection.execute("SELECT uid, id FROM photo WHERE design = ? AND deleted_at IS NULL", (design,))

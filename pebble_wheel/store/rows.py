@@ -7,7 +7,7 @@ import uuid
 from collections.abc import Mapping
 from typing import Literal
 
-Table = Literal["design", "version", "lot", "tool", "spinner", "entry", "photo"]
+Table = Literal["design", "version", "lot", "tool", "spinner", "entry", "photo", "answer", "leave"]
 
 COLUMNS: dict[Table, tuple[str, ...]] = {
     "design": ("id", "uid", "name", "body", "typed", "created_at", "changed_at", "deleted_at"),
@@ -19,6 +19,8 @@ COLUMNS: dict[Table, tuple[str, ...]] = {
         *("id", "uid", "design", "strand", "spinner", "picture", "original", "body", "noted_at", "changed_at"),
         "deleted_at",
     ),
+    "answer": ("id", "uid", "spinner", "kind", "fine", "question", "truth", "given", "answered_at"),
+    "leave": ("id", "uid", "spinner", "given", "changed_at"),
     "entry": (
         *("id", "uid", "design", "spinner", "kind", "body", "typed", "plan", "noted_at", "struck", "sure", "reference"),
         *("changed_at", "deleted_at"),

@@ -37,6 +37,7 @@ from pebble_wheel.web.screens.log import routes as log
 from pebble_wheel.web.screens.notebook import routes as notebook
 from pebble_wheel.web.screens.photo import routes as photo
 from pebble_wheel.web.screens.plan import routes as plan
+from pebble_wheel.web.screens.practice import routes as practice
 from pebble_wheel.web.screens.project import routes as project
 from pebble_wheel.web.screens.sample import routes as sample
 from pebble_wheel.web.screens.settings import routes as settings
@@ -84,6 +85,7 @@ SCREENS = (
     again,
     card,
     hands,
+    practice,
     notebook,
     devices,
     settings,

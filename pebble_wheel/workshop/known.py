@@ -1,12 +1,21 @@
 """What is known of a spinner, figure by figure: how far it is learned, what it foretold, what to measure next."""
 
-from collections.abc import Hashable, Sequence
+from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from pebble_wheel.mechanics.learning.factors import FACTORS, GROUP, SPINNER, YARN, Factor, Group
-from pebble_wheel.mechanics.learning.model import DOUBTFUL, Figure, Lessons, Measured, YarnMeasured, learn, learn_over
+from pebble_wheel.mechanics.learning.model import (
+    DOUBTFUL,
+    NOT_KNOWN,
+    Figure,
+    Lessons,
+    Measured,
+    YarnMeasured,
+    learn,
+    learn_over,
+)
 from pebble_wheel.mechanics.learning.noise import LENGTH_OFF, Method, scatter
 from pebble_wheel.mechanics.learning.outcomes import Outcome, reckon
 from pebble_wheel.mechanics.memory import Memory
@@ -91,11 +100,13 @@ def cuts_of(count: int) -> list[int]:
     return sorted({round(each) for each in np.linspace(0, count, min(count, MOST_CUTS) + 1)})
 
 
-def narrowings(yarns: Sequence[YarnMeasured], group: Group) -> list[Narrowing]:
-    """Return every factor of what is spun of a group, over the yarns in time."""
+def narrowings(
+    yarns: Sequence[YarnMeasured], group: Group, sure: Mapping[Method, float] = NOT_KNOWN
+) -> list[Narrowing]:
+    """Return every factor of what is spun of a group, over the yarns in time; ``sure`` as :func:`learn` takes it."""
     cuts = cuts_of(len(yarns))
     columns = tuple((factor, group) for factor in FACTORS)
-    known = [each.of_new(columns) for each in learn_over(yarns, cuts)]
+    known = [each.of_new(columns) for each in learn_over(yarns, cuts, sure)]
     usual = np.sqrt(SPINNER**2 + GROUP**2 + YARN**2)
     return [
         Narrowing(
@@ -110,10 +121,10 @@ def narrowings(yarns: Sequence[YarnMeasured], group: Group) -> list[Narrowing]:
     ]
 
 
-def foretold(yarns: Sequence[YarnMeasured], last: int) -> list[Foretold]:
+def foretold(yarns: Sequence[YarnMeasured], last: int, sure: Mapping[Method, float] = NOT_KNOWN) -> list[Foretold]:
     """Return the readings of the last so many yarns against what those before them foretold."""
     begin = max(len(yarns) - last, 0)
-    before = learn_over(yarns, list(range(begin, len(yarns)))) if yarns else []
+    before = learn_over(yarns, list(range(begin, len(yarns))), sure) if yarns else []
     found = []
     for lessons, yarn in zip(before, yarns[begin:], strict=True):
         for each in yarn.readings:

@@ -195,7 +195,7 @@ def bodied(told: dict[str, list[dict]], **changed: object) -> dict[str, object]:
         (lambda _: b"no zip at all", "no zip file"),
         (lambda told: repacked({"designs.json": told["designs.json"]}), "notebook.json is not in it"),
         (lambda told: repacked(told | {"notebook.json": {"format": "another", "version": 1}}), "format"),
-        (lambda told: repacked(told | {"notebook.json": {"format": notebook.FORMAT, "version": 6}}), "version 5"),
+        (lambda told: repacked(told | {"notebook.json": {"format": notebook.FORMAT, "version": 7}}), "version 6"),
         (lambda told: repacked(told | {"designs.json": "["}), "no JSON"),
         (lambda told: repacked(told | {"designs.json": "[" * 100_000}), "no JSON"),
         (lambda told: repacked(told | {"designs.json": {}}), "must be a list"),

@@ -9,9 +9,10 @@ With θ = (u, v, δ, b), and ``C_j = λ² J D Jᵀ + R`` in which the yarn's own
 term. How steady the hands are, λ, and how far what persists spreads, τ, lie on grids weighted by the evidence.
 """
 
-from collections.abc import Hashable, Iterable, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Hashable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
+from types import MappingProxyType
 
 import numpy as np
 
@@ -119,11 +120,12 @@ class _Layout:
         return found
 
 
-def _layout(yarns: Iterable[YarnMeasured]) -> _Layout:
+def _layout(yarns: Iterable[YarnMeasured], known: Mapping[Method, float]) -> _Layout:
     readings = [each for yarn in yarns for each in yarn.readings]
     groups = tuple(sorted({group for yarn in yarns for _, group in yarn.columns}, key=repr))
     errors = tuple(sorted({(each.group, each.outcome) for each in readings if OWN_ERROR[each.outcome]}, key=repr))
     biased = {each.method: noise_of(each.outcome, each.method).bias for each in readings}
+    biased |= {method: sd for method, sd in known.items() if method in biased}
     biases = tuple(sorted(method for method, bias in biased.items() if bias))
     prior = np.concatenate(
         [
@@ -173,6 +175,8 @@ class Lessons:
     """Shape (pairs, unknowns, unknowns)."""
     evidences: FloatArray
     """Logarithm of the probability density of all readings, at each pair."""
+    known: Mapping[Method, float] = field(default_factory=dict)
+    """Ways of measuring whose bias was found otherwise."""
     _remembered: Memory = field(default_factory=lambda: Memory(REMEMBERED))
 
     @property
@@ -327,23 +331,33 @@ def _shared(one: Figure, other: Figure) -> float:
     return float(sum(a * leans.get(c, 0.0) * v for c, a, v in zip(one.columns, one.leans, variances, strict=True)))
 
 
-def learn(yarns: Iterable[YarnMeasured]) -> Lessons:
-    """Return what the readings of one spinner's yarns teach; without any, what is usual."""
+NOT_KNOWN: Mapping[Method, float] = MappingProxyType({})
+
+
+def learn(yarns: Iterable[YarnMeasured], known: Mapping[Method, float] = NOT_KNOWN) -> Lessons:
+    """Return what the readings of one spinner's yarns teach; without any, what is usual.
+
+    Args:
+        yarns: measured.
+        known: of ways of measuring whose bias was found otherwise and taken off, its standard deviation.
+    """
     measured = tuple(yarn for yarn in yarns if yarn.readings)
-    (lessons,) = learn_over(measured, [len(measured)])
+    (lessons,) = learn_over(measured, [len(measured)], known)
     return lessons
 
 
-def learn_over(yarns: Sequence[YarnMeasured], cuts: Sequence[int]) -> list[Lessons]:
-    """Return what the first so many yarns teach, for each of several numbers in rising order."""
-    layout = _layout(yarns)
+def learn_over(
+    yarns: Sequence[YarnMeasured], cuts: Sequence[int], known: Mapping[Method, float] = NOT_KNOWN
+) -> list[Lessons]:
+    """Return what the first so many yarns teach, for each of several numbers in rising order; see :func:`learn`."""
+    layout = _layout(yarns, known)
     scales, _ = _scales()
     sums = [(np.zeros((layout.prior.size, layout.prior.size)), np.zeros(layout.prior.size), 0.0) for _ in scales]
     found, before = [], 0
     for cut in cuts:
         more = _summed(yarns[before:cut], layout, scales)
         sums = [(a + d, b + e, c + f) for (a, b, c), (d, e, f) in zip(sums, more, strict=True)]
-        found.append(_taught(tuple(yarns[:cut]), layout, sums))
+        found.append(replace(_taught(tuple(yarns[:cut]), layout, sums), known=known))
         before = cut
     return found
 

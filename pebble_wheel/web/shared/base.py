@@ -122,6 +122,11 @@ class Desk:
         return replace(self, evaluator=self.learned.evaluator(self.evaluator, measured)) if measured else self
 
     @property
+    def plain(self) -> Evaluator:
+        """The evaluator as for anybody, whatever was learned."""
+        return self.evaluator.taught(None, "")
+
+    @property
     def settings(self) -> Settings:
         """What the person chose."""
         return self.display.settings

@@ -24,6 +24,7 @@ from pebble_wheel.store.records import Noted
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.wording.sampling import PLAN, REFERENCE, newest_words
 from pebble_wheel.wording.thread import day_words
+from pebble_wheel.workshop.learn import Noted as Learnable
 from pebble_wheel.workshop.learn import node_of, yarns_of
 from pebble_wheel.workshop.take import Taken, taken_as_plan
 from pebble_wheel.workshop.verdict import Judged, judge_sample
@@ -74,11 +75,15 @@ class Bench:
         """What all other yarns have taught."""
         return self.desk.learned.without(self.number, self.design)
 
+    def learnable(self, noted: Noted[Sample]) -> Learnable | None:
+        """Return a sample as it can be learned from; None where its plan cannot be read."""
+        return noted_of(noted, self.desk.learned.steep)
+
     def judged(self, noted: Noted[Sample]) -> Judged | None:
         """Return a sample judged; None where its plan cannot be read or made."""
-        sample = noted_of(noted)
+        sample = self.learnable(noted)
         reference = self.reference
-        to = noted_of(reference) if reference and reference.id != noted.id else None
+        to = self.learnable(reference) if reference and reference.id != noted.id else None
         if sample is None:
             return None
         lessons = self.desk.learned.lessons or learn([])
@@ -89,7 +94,7 @@ class Bench:
 
     def as_made(self, noted: Noted[Sample]) -> Node:
         """Return the strand as a sample says it was made: the likeliest of all that would read so."""
-        learnable = noted_of(noted)
+        learnable = self.learnable(noted)
         yarns = yarns_of([learnable], self.rod, self.memory) if learnable else {}
         node = self.node()
         for yarn in yarns.values():
@@ -99,7 +104,7 @@ class Bench:
 
     def taken(self, noted: Noted[Sample]) -> Taken | None:
         """Return the plan that a sample would make; None where it tells nothing of size or twist."""
-        learnable = noted_of(noted)
+        learnable = self.learnable(noted)
         if learnable is None or learnable.sample.taken == "yarn":
             return None
         yarns = yarns_of([learnable], self.rod, self.memory)

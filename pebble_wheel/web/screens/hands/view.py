@@ -176,7 +176,7 @@ def _learnt(
 ) -> Learnt:
     groups = list(dict.fromkeys(yarn.columns[0][1] for yarn in reversed(yarns)))
     place = place if 0 <= place < len(groups) else 0
-    group, told = groups[place], foretold(yarns, FORETOLD_YARNS)
+    group, told = groups[place], foretold(yarns, FORETOLD_YARNS, lessons.known)
     figures, nexts = _figures(lessons, entries, group, memory)
     methods = {each.method for yarn in yarns for each in yarn.readings}
     steadiness = WIDER if lessons.steadiness > UNSTEADY else STEADIER if lessons.steadiness < STEADY else ""
@@ -188,7 +188,7 @@ def _learnt(
                 factor_words(each),
                 Markup(narrowing_svg(each.usual, each.at, factor_title(each), band_ends(each))),
             )
-            for each in narrowings(yarns, group)
+            for each in narrowings(yarns, group, lessons.known)
         ],
         figures,
         Markup(_axis(told)),

@@ -1,0 +1,1 @@
+"""Practice: the eye trained on yarns whose truth is known."""

@@ -1,0 +1,115 @@
+"""Practice: rounds of ten yarns, the answer on each at once, and how the eye reads over time."""
+
+import secrets
+from datetime import UTC, datetime
+from urllib.parse import urlencode
+
+import numpy as np
+from fastapi import APIRouter, Request
+from fastapi.responses import RedirectResponse, Response
+
+from pebble_wheel.mechanics.learning.practice import round_of
+from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.practice import MOST_SEED, Asked, read_asked, read_given
+from pebble_wheel.store import practice
+from pebble_wheel.web.screens.practice.photos import own_photos
+from pebble_wheel.web.screens.practice.view import Round, view_of_practice, view_of_question, view_of_round
+from pebble_wheel.web.shared.base import AtDesk, Database, Desk, Writing, render
+from pebble_wheel.web.shared.forms import Sent, texts
+from pebble_wheel.web.shared.learned import tried_of
+from pebble_wheel.wording.messages import Message
+from pebble_wheel.workshop.practice import OF_PHOTOS, SKILLS, question_of, seeds, standings_of
+
+router = APIRouter(prefix="/practice")
+
+A_ROUND = 10
+MOST_ROUND = 1000
+"""Letters of the questions of a round in an address."""
+
+
+@router.get("")
+def show(request: Request, connection: Database, desk: AtDesk) -> Response:
+    """Show how the eye reads, and what is due."""
+    spinner = desk.learned.spinner.uid
+    tried = tried_of(practice.answers(connection, spinner))
+    view = view_of_practice(tried, practice.counts(connection, spinner), datetime.now(UTC), desk)
+    return render(request, "screens/practice/page.html", view)
+
+
+@router.post("")
+def begin(connection: Database, desk: AtDesk, sent: Sent) -> Response:
+    """Begin a round: of what is due, or of one kind."""
+    seed = secrets.randbelow(MOST_SEED)
+    rng, only = np.random.default_rng(seed), texts(sent).get("only", "")
+    standings = standings_of(tried_of(practice.answers(connection, desk.learned.spinner.uid)), datetime.now(UTC))
+    skills = [each for each in SKILLS if each.kind == only]
+    chosen = [skills[place % 2] for place in range(A_ROUND)] if skills else round_of(standings, A_ROUND, rng)
+    photos = [each.id for each in own_photos(connection)]
+    asked = []
+    for skill, number in zip(chosen, seeds(seed, A_ROUND), strict=True):
+        photo = photos[number % len(photos)] if photos and skill.kind in OF_PHOTOS and number % 3 == 0 else None
+        asked.append(Asked(skill.kind, skill.fine, number, photo).written())
+    return RedirectResponse(_address(",".join(asked), 0), 303)
+
+
+@router.get("/round")
+def ask(request: Request, connection: Database, desk: AtDesk, q: str = "", at: int = 0, answer: int = 0) -> Response:
+    """Ask a question of a round; show its answer once it has one; and how the round went at its end."""
+    going = _round(q, at)
+    answers = practice.answers(connection, desk.learned.spinner.uid)
+    if at >= len(going.asked):
+        return render(request, "screens/practice/round.html", view_of_round(answers[-len(going.asked) :]))
+    given = next((each.given for each in answers if each.id == answer), None) if answer else None
+    return _page(request, connection, desk, going, given)
+
+
+@router.post("/round")
+def take(
+    request: Request, connection: Database, writing: Writing, desk: AtDesk, sent: Sent, q: str = "", at: int = 0
+) -> Response:
+    """Take an answer, and show what is true."""
+    going = _round(q, at)
+    if at >= len(going.asked):
+        return RedirectResponse(_address(q, at), 303)
+    text = texts(sent).get("given", "")
+    try:
+        given = read_given(text, going.now.kind, desk.settings)
+    except InputError as error:
+        return _page(request, connection, desk, going, None, text, error.faults[0].message)
+    truth = question_of(going.now, desk.plain, own_photos(connection)).truth
+    spinner = desk.learned.spinner.uid
+    done = writing.tried(lambda own: practice.keep(own, spinner, going.now, truth, given))
+    if isinstance(done, Message):
+        return _page(request, connection, desk, going, None, text, done.words)
+    return RedirectResponse(_address(q, at, done), 303)
+
+
+@router.post("/leave")
+def leave(connection: Database, desk: AtDesk, sent: Sent) -> Response:
+    """Let what was practised count as how the eye reads, or no more."""
+    practice.let_count(connection, desk.learned.spinner.uid, texts(sent).get("given") == "yes")
+    return RedirectResponse("/practice", 303)
+
+
+def _round(q: str, at: int) -> Round:
+    if len(q) > MOST_ROUND or not 0 <= at <= 2 * A_ROUND:
+        raise InputError(Fault("q", "this names no round"))
+    return Round(q, tuple(read_asked(each) for each in q.split(",")[: 2 * A_ROUND]), at)
+
+
+def _address(q: str, at: int, answer: int = 0) -> str:
+    return "/practice/round?" + urlencode({"q": q, "at": at, **({"answer": answer} if answer else {})}, safe=",")
+
+
+def _page(
+    request: Request,
+    connection: Database,
+    desk: Desk,
+    going: Round,
+    given: str | None,
+    typed: str = "",
+    fault: str = "",
+) -> Response:
+    question = question_of(going.now, desk.plain, own_photos(connection))
+    view = view_of_question(going, question, given, typed, fault, desk)
+    return render(request, "screens/practice/round.html", view, 422 if fault else 200)
