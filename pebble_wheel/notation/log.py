@@ -8,6 +8,7 @@ from typing import Literal, cast, get_args
 from pebble_wheel.notation.amounts import read_number
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.form import Form
+from pebble_wheel.notation.guess import Guess
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.notation.sample import Asked, Sample
 
@@ -94,7 +95,7 @@ class Again:
     """How the wheel was set, by the address of the strand."""
 
 
-Record = Sample | Skein | Swatch | Note | Sleep | Printed | Planned | NextTime | Again
+Record = Sample | Skein | Swatch | Note | Sleep | Printed | Planned | NextTime | Again | Guess
 
 
 def read_note(typed: Mapping[str, str]) -> Note:

@@ -11,6 +11,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from pebble_wheel.notation.design import Design, read_design
 from pebble_wheel.notation.faults import InputError
+from pebble_wheel.notation.guess import Came, Guess
 from pebble_wheel.notation.log import Again, NextTime, Note, Planned, Printed, Record, Sleep
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.notation.sample import Sample
@@ -21,7 +22,7 @@ from pebble_wheel.store.rows import DamagedError, Table, Value, change, insert, 
 from pebble_wheel.store.words import words_of_entry
 
 R_co = TypeVar("R_co", bound=Record, covariant=True)
-Kind = Literal["skein", "swatch", "sample", "note", "sleep", "card", "plan", "next", "again"]
+Kind = Literal["skein", "swatch", "sample", "note", "sleep", "card", "plan", "next", "again", "guess"]
 Own = TypeVar("Own", bound=Record)
 KINDS: tuple[Kind, ...] = get_args(Kind)
 
@@ -39,12 +40,13 @@ _TYPES: dict[Kind, type[Record]] = {
     "plan": Planned,
     "next": NextTime,
     "again": Again,
+    "guess": Guess,
 }
 _KINDS: dict[type[Record], Kind] = {each: kind for kind, each in _TYPES.items()}
 _READ: dict[str, TypeAdapter[Record]] = {kind: TypeAdapter(each) for kind, each in _TYPES.items()}
 _SIGNED = ("loop_turns", "size", "twist", "ply")
 """Figures that may be below zero."""
-_ZERO = ("thick_off", "rested_hours", "stretch", "springs_back", "spare")
+_ZERO = ("figure", "thick_off", "rested_hours", "stretch", "springs_back", "spare")
 """Figures that may be nothing."""
 
 
@@ -297,6 +299,31 @@ def bring_back(connection: sqlite3.Connection, kind: Kind, design: int, number: 
         NotKeptError: where there is none such.
     """
     _change(connection, kind, design, number, {"deleted_at": None})
+
+
+def came_out(connection: sqlite3.Connection, design: int, number: int, came: Came) -> None:
+    """Say how a guess in words came out.
+
+    Raises:
+        NotKeptError: where there is none such.
+    """
+    with transaction(connection):
+        row = connection.execute("SELECT * FROM entry WHERE id = ? AND design = ?", (number, design)).fetchone()
+        if row is None or row["kind"] != "guess":
+            raise NotKeptError(f"no such guess {number}")
+        body = json.dumps({**json.loads(row["body"]), "came": came}, ensure_ascii=False, separators=(",", ":"))
+        change(connection, _TABLE, number, {"body": body, "changed_at": now()})
+
+
+def with_guesses(connection: sqlite3.Connection, spinner: str) -> list[list[Noted[Record]]]:
+    """Return the logs of the designs of which somebody guessed anything, each the first first."""
+    rows = connection.execute(
+        """SELECT DISTINCT design FROM entry WHERE kind = 'guess' AND spinner = ? AND deleted_at IS NULL
+        ORDER BY design""",
+        (spinner,),
+    ).fetchall()
+    logs = (entries(connection, row[0]) for row in rows)
+    return [[each for each in log if isinstance(each, Noted)] for log in logs]
 
 
 def count_out(connection: sqlite3.Connection, design: int, number: int, struck: frozenset[str]) -> None:

@@ -3,12 +3,14 @@
 from typing import assert_never
 
 from pebble_wheel.mechanics.finish.moments import AtMoment
+from pebble_wheel.notation.guess import Guess
 from pebble_wheel.notation.log import Again, NextTime, Note, Planned, Printed, Record, Sleep
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.notation.sample import Sample
 from pebble_wheel.wording.again import again_words
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.finishing import skein_words, swatch_words
+from pebble_wheel.wording.guesses import guess_words
 from pebble_wheel.wording.sampling import sample_words
 from pebble_wheel.wording.thread import slept_words
 
@@ -38,6 +40,8 @@ def record_kind(record: Record) -> str:
             return "next time"
         case Again():
             return "begun"
+        case Guess():
+            return "guess"
         case _:
             assert_never(record)
 
@@ -71,6 +75,8 @@ def record_words(record: Record, predicted: tuple[AtMoment, AtMoment] | None, di
             return record.words
         case Again():
             return again_words(record)
+        case Guess():
+            return guess_words(record, display)
         case Planned():
             steps = "1 step" if len(record.done) == 1 else f"{len(record.done)} steps"
             return f"{PLAN_KEPT}, {steps} done" if record.done else PLAN_KEPT

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from datetime import datetime
 
+from pebble_wheel.notation.guess import Guess
 from pebble_wheel.notation.log import Again, NextTime, Note, Planned, Printed, Record, Sleep
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.notation.sample import Sample
@@ -79,5 +80,7 @@ def written(record: Record) -> str:
             return record.words
         case Again():
             return record.name
+        case Guess():
+            return record.words
         case Sleep() | Printed() | Planned():
             return ""

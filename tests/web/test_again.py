@@ -87,3 +87,25 @@ def test_a_yarn_without_a_record_is_spun_again_too_and_one_that_is_none_has_no_s
     assert http.post("/designs/9999/again").status_code == 404
     empty = http.post(f"/designs/{room[JERSEY]}/log", data={"next": " "})
     assert empty.status_code == 422 and "write what to do otherwise" in empty.text
+
+
+def test_a_guess_waits_and_is_answered_by_the_wash(http, room):
+    place = f"/designs/{room[JERSEY]}"
+    assert 'id="about"' in http.get(f"{place}/finish").text
+    for about, guess in (("wraps", "12"), ("balance", "quiet"), ("words", "the crimp will plump")):
+        assert http.post(f"{place}/log", data={"about": about, "guess": guess}).status_code == 303
+    refused = http.post(f"{place}/log", data={"about": "wraps", "guess": "a <few>"})
+    assert refused.status_code == 422 and 'value="a &lt;few&gt;"' in refused.text
+    log = http.get(f"{place}/log").text
+    assert log.count("waits for the wash") == 3 and "12 wraps once washed" in log
+    http.post(f"{place}/skeins", data={"stage": "finished", "wraps": "15", "loop": "3", "way": "Z"})
+    log = http.get(f"{place}/log").text
+    assert "missed: 15 wraps came, 20 % too few" in log and "missed: it turned Z" in log
+    settle = re.search(r'action="([^"]+/guess/\d+)/hit"', log)[1]
+    assert http.post(f"{settle}/hit").status_code == 303
+    assert re.search(
+        r"plump”</?[^>]*> *<b class=\"came hit\">hit|plump” <b class=\"came hit\">hit", http.get(f"{place}/log").text
+    )
+    assert http.post(f"{place}/log/guess/99999/hit").status_code == 404
+    practice = http.get("/practice").text
+    assert "Guesses before the wash" in practice and "wraps once washed" in practice and "in own words" in practice

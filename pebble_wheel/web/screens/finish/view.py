@@ -49,6 +49,7 @@ from pebble_wheel.wording.finishing import (
     swatch_words,
     washed_words,
 )
+from pebble_wheel.wording.guesses import ABOUT_WORDS
 from pebble_wheel.wording.hands import behind_words
 from pebble_wheel.wording.moments import moment_words, rest_words
 from pebble_wheel.wording.names import METHOD_WORDS, STAGE_WORDS
@@ -176,6 +177,7 @@ class FinishView:
     blockings = choices_of(BLOCKING_WORDS)
     overs = choices_of(OVER_WORDS)
     stages = choices_of(STAGE_WORDS)
+    abouts = choices_of(ABOUT_WORDS)
     wets = choices_of({"dry": "dry", "wet": "wet"})
     methods = choices_of(METHOD_WORDS)
     ways = choices_of({"Z": "Z", "S": "S"})

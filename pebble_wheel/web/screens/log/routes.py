@@ -1,9 +1,12 @@
 """The log of a yarn: what happened by its date, notes, and what is put to sleep."""
 
+from typing import get_args
+
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
 from pebble_wheel.notation.faults import InputError
+from pebble_wheel.notation.guess import Came, read_guess
 from pebble_wheel.notation.log import Record, read_next, read_note, read_sleep
 from pebble_wheel.store import designs, photos, records
 from pebble_wheel.store.again import anew
@@ -34,7 +37,7 @@ def write(
     typed = texts(sent)
     designs.find(connection, number)
     try:
-        record: Record = (read_sleep if "what" in typed else read_next if "next" in typed else read_note)(typed)
+        record = _read(typed, desk)
     except InputError as error:
         return _page(request, connection, desk, number, Noting(typed, error.faults))
     spinner = desk.learned.spinner.uid
@@ -46,12 +49,22 @@ def write(
 
 @router.post("/{kind}/{entry}/{what}")
 def strike(connection: Database, number: Number, kind: Kind, entry: Number, what: str) -> Response:
-    """Strike an entry out, or bring it back."""
+    """Strike an entry out, or bring it back; of a guess in words say how it came out."""
+    came = next((each for each in get_args(Came) if each and each == what), None)
+    if kind == "guess" and came:
+        records.came_out(connection, number, entry, came)
+        return RedirectResponse(f"/designs/{number}/log", 303)
     if what == "strike":
         records.strike_out(connection, kind, number, entry)
         return RedirectResponse(f"/designs/{number}/log?struck={kind}-{entry}", 303)
     records.bring_back(connection, kind, number, entry)
     return RedirectResponse(f"/designs/{number}/log", 303)
+
+
+def _read(typed: dict[str, str], desk: Desk) -> Record:
+    if "about" in typed:
+        return read_guess(typed, desk.settings)
+    return (read_sleep if "what" in typed else read_next if "next" in typed else read_note)(typed)
 
 
 def _page(request: Request, connection: Database, desk: Desk, number: int, noting: Noting) -> Response:

@@ -1,22 +1,25 @@
 """What the log of a yarn shows."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from itertools import groupby
 
 from pebble_wheel.mechanics.finish.moments import AtMoment
 from pebble_wheel.notation.design import Design, finish_of
 from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.guess import GUESS_FIELDS, Guess
 from pebble_wheel.notation.log import LOG_FIELDS, NextTime, Record
 from pebble_wheel.notation.sample import Sample, strand_of
 from pebble_wheel.store.records import DamagedRecord, Noted, kind_of, plan_of
 from pebble_wheel.web.shared.base import Desk
-from pebble_wheel.web.shared.choices import choices_of
+from pebble_wheel.web.shared.choices import Choice, choices_of
 from pebble_wheel.web.shared.thread import Thread
+from pebble_wheel.wording.guesses import ABOUT_WORDS, CAME_WORDS, came_words
 from pebble_wheel.wording.log import record_kind, record_words
 from pebble_wheel.wording.sampling import THE_YARN, strand_words
 from pebble_wheel.wording.thread import ASLEEP_WORDS, day_words
+from pebble_wheel.workshop.guesses import Answer, guesses_in
 
 REST_HOURS = 24.0
 
@@ -35,6 +38,12 @@ class Line:
     reference: bool
     photos: list[tuple[str, int]]
     """In which it was measured, as far as they are kept: uid and number."""
+    came: str = ""
+    """Of a guess, what came of it."""
+    hit: bool | None = None
+    """Of a guess, whether it was one; None of any other entry, and while it waits."""
+    asks: tuple[Choice, ...] = ()
+    """Of a guess in words, what its owner can say came of it."""
 
 
 @dataclass(frozen=True)
@@ -74,6 +83,7 @@ class LogView:
     struck: tuple[str, int] | None
 
     sleeps = choices_of(ASLEEP_WORDS)
+    abouts = choices_of(ABOUT_WORDS)
 
 
 def view_of_log(
@@ -101,17 +111,21 @@ def view_of_log(
         desk: of the person.
     """
     entries = [each for each in log if isinstance(each, Noted)]
-    lines = [(_day(each), _line(each, names, shown, desk)) for each in entries if not isinstance(each.record, NextTime)]
+    came = {entries[place].id: answer for place, answer in guesses_in([each.record for each in entries])}
+    told = [_line(each, names, shown, desk, came.get(each.id)) for each in entries]
+    lines = [
+        (_day(each), line) for each, line in zip(entries, told, strict=True) if not isinstance(each.record, NextTime)
+    ]
     days = [Day(words, tuple(line for _, line in own)) for words, own in groupby(lines, lambda each: each[0])]
     return LogView(
         number,
         design.name,
         thread,
         days,
-        [_line(each, names, shown, desk) for each in entries if isinstance(each.record, NextTime)],
+        [line for each, line in zip(entries, told, strict=True) if isinstance(each.record, NextTime)],
         again,
         [each for each in log if isinstance(each, DamagedRecord)],
-        {**LOG_FIELDS, **noting.typed},
+        {**LOG_FIELDS, **GUESS_FIELDS, **noting.typed},
         {fault.place: fault.message for fault in noting.faults},
         noting.unkept,
         noting.struck,
@@ -122,16 +136,21 @@ def _day(noted: Noted[Record]) -> str:
     return day_words(datetime.fromisoformat(noted.noted_at).astimezone())
 
 
-def _line(noted: Noted[Record], names: dict[str, str], shown: Mapping[str, int], desk: Desk) -> Line:
+def _line(
+    noted: Noted[Record], names: dict[str, str], shown: Mapping[str, int], desk: Desk, answer: Answer | None
+) -> Line:
     record, kind = noted.record, record_kind(noted.record)
     plan = plan_of(noted)
-    moments = _moments(plan, desk)
-    words = record_words(record, moments, desk.display)
+    words = record_words(record, _moments(plan, desk), desk.display)
     if isinstance(record, Sample):
         kind = f"{kind} of {_strand(record.strand, plan)}"
     by = names.get(noted.spinner, "") if len(names) > 1 else ""
     photos = [(uid, shown[uid]) for uid in record.photos if uid in shown] if isinstance(record, Sample) else []
-    return Line(noted.id, kind, kind_of(record), words, by, noted.reference, photos)
+    line = Line(noted.id, kind, kind_of(record), words, by, noted.reference, photos)
+    if not isinstance(record, Guess):
+        return line
+    asks = choices_of(CAME_WORDS) if record.about == "words" and not record.came else ()
+    return replace(line, came=came_words(record, answer, desk.display), hit=answer.hit if answer else None, asks=asks)
 
 
 def _strand(path: str, plan: Design | None) -> str:

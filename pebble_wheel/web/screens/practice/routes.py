@@ -10,15 +10,17 @@ from fastapi.responses import RedirectResponse, Response
 
 from pebble_wheel.mechanics.learning.practice import round_of
 from pebble_wheel.notation.faults import Fault, InputError
+from pebble_wheel.notation.guess import Guess
 from pebble_wheel.notation.practice import MOST_SEED, Asked, read_asked, read_given
-from pebble_wheel.store import practice
+from pebble_wheel.store import practice, records
 from pebble_wheel.web.screens.practice.photos import own_photos
 from pebble_wheel.web.screens.practice.view import Round, view_of_practice, view_of_question, view_of_round
 from pebble_wheel.web.shared.base import AtDesk, Database, Desk, Writing, render
 from pebble_wheel.web.shared.forms import Sent, texts
 from pebble_wheel.web.shared.learned import tried_of
 from pebble_wheel.wording.messages import Message
-from pebble_wheel.workshop.practice import OF_PHOTOS, SKILLS, question_of, seeds, standings_of
+from pebble_wheel.workshop.guesses import Guessed, guesses_in
+from pebble_wheel.workshop.practice import DAY, OF_PHOTOS, SKILLS, question_of, seeds, standings_of
 
 router = APIRouter(prefix="/practice")
 
@@ -32,7 +34,8 @@ def show(request: Request, connection: Database, desk: AtDesk) -> Response:
     """Show how the eye reads, and what is due."""
     spinner = desk.learned.spinner.uid
     tried = tried_of(practice.answers(connection, spinner))
-    view = view_of_practice(tried, practice.counts(connection, spinner), datetime.now(UTC), desk)
+    now = datetime.now(UTC)
+    view = view_of_practice(tried, _guessed(connection, spinner, now), practice.counts(connection, spinner), now, desk)
     return render(request, "screens/practice/page.html", view)
 
 
@@ -89,6 +92,18 @@ def leave(connection: Database, desk: AtDesk, sent: Sent) -> Response:
     """Let what was practised count as how the eye reads, or no more."""
     practice.let_count(connection, desk.learned.spinner.uid, texts(sent).get("given") == "yes")
     return RedirectResponse("/practice", 303)
+
+
+def _guessed(connection: Database, spinner: str, now: datetime) -> list[Guessed]:
+    """Return somebody's guesses that were answered, the first first."""
+    found = []
+    for log in records.with_guesses(connection, spinner):
+        for place, answer in guesses_in([each.record for each in log]):
+            noted = log[place]
+            if answer and noted.spinner == spinner and isinstance(noted.record, Guess):
+                age = (now - datetime.fromisoformat(noted.noted_at)).total_seconds() / DAY
+                found.append(Guessed(noted.record, answer, age))
+    return sorted(found, key=lambda each: -each.age)
 
 
 def _round(q: str, at: int) -> Round:

@@ -10,11 +10,13 @@ from pebble_wheel.drawing.loop import loop_svg
 from pebble_wheel.drawing.practised import Lies, alone_svg, errors_svg, life_svg, misses_svg, photo_svg, turned
 from pebble_wheel.drawing.yarn import Relief
 from pebble_wheel.mechanics.learning.practice import GOOD
+from pebble_wheel.notation.guess import About
 from pebble_wheel.notation.practice import MEASURED, Asked, Practised, miss
 from pebble_wheel.store.practice import Answer
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.choices import Choice, choices_of
 from pebble_wheel.web.shared.drawn import strands_address
+from pebble_wheel.wording.guesses import ABOUT_WORDS, GUESS_ENDS, GUESS_TITLE, figure_guess_words, other_guess_words
 from pebble_wheel.wording.practice import (
     CHOICE_WORDS,
     ERROR_ENDS,
@@ -37,6 +39,7 @@ from pebble_wheel.wording.practice import (
     skill_words,
     taken_words,
 )
+from pebble_wheel.workshop.guesses import FIGURES, Guessed, guesser, missed
 from pebble_wheel.workshop.practice import Question, Skill, Tried, eye_for, standings_of, taken_of, told_apart
 
 KINDS: tuple[Practised, ...] = ("way", "angle", "other", "balance", "wraps", "plies", "prep")
@@ -48,7 +51,7 @@ SHOWN = 120
 class Seen:
     """How the eye reads one kind."""
 
-    kind: Practised
+    kind: Practised | About
     name: str
     words: str
     picture: Markup | None
@@ -67,9 +70,13 @@ class PracticeView:
     counts: bool
     leave: str
     """What leave does, or is asked for; empty where no angle was tried yet."""
+    guesses: list[Seen]
+    """How good guesses before the wash have become, of what was guessed."""
 
 
-def view_of_practice(tried: list[Tried], counts: bool, now: datetime, desk: Desk) -> PracticeView:
+def view_of_practice(
+    tried: list[Tried], guessed: list[Guessed], counts: bool, now: datetime, desk: Desk
+) -> PracticeView:
     """Return what the page shows."""
     standings = standings_of(tried, now)
     due = [skill for skill, standing in standings.items() if standing.due]
@@ -81,7 +88,22 @@ def view_of_practice(tried: list[Tried], counts: bool, now: datetime, desk: Desk
         [_seen(kind, tried, now, any(each.kind == kind for each in due)) for kind in KINDS],
         counts,
         (leave_words(angle) if counts else LEAVE_ASKED) if angle.count else "",
+        [_guessing(about, guessed) for about in ABOUT_WORDS if any(each.guess.about == about for each in guessed)],
     )
+
+
+def _guessing(about: About, guessed: list[Guessed]) -> Seen:
+    offs = [each.answer.off for each in guessed if each.guess.about == about][-SHOWN:]
+    title = GUESS_TITLE.format(ABOUT_WORDS[about])
+    if about in FIGURES:
+        eye = guesser(about, guessed)
+        words, picture = (
+            figure_guess_words(about, eye),
+            errors_svg(offs, eye.bias, eye.spread, title, GUESS_ENDS[about]),
+        )
+    else:
+        words, picture = other_guess_words(missed(about, guessed)), misses_svg(offs, title, MISS_ENDS)
+    return Seen(about, ABOUT_WORDS[about], words, Markup(picture), False)
 
 
 def _seen(kind: Practised, tried: list[Tried], now: datetime, due: bool) -> Seen:
