@@ -28,6 +28,7 @@ from pebble_wheel.web.screens.again import routes as again
 from pebble_wheel.web.screens.aim import routes as aim
 from pebble_wheel.web.screens.card import routes as card
 from pebble_wheel.web.screens.colour import routes as colour
+from pebble_wheel.web.screens.compare import routes as compare
 from pebble_wheel.web.screens.construct import routes as construct
 from pebble_wheel.web.screens.devices import routes as devices
 from pebble_wheel.web.screens.fibre import routes as fibre
@@ -68,6 +69,7 @@ from pebble_wheel.workshop.starts import FIRST, STARTS, start
 LOCAL_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 SCREENS = (
     shelf,
+    compare,
     versions,
     fibre,
     tools,

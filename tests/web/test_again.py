@@ -109,3 +109,25 @@ def test_a_guess_waits_and_is_answered_by_the_wash(http, room):
     assert http.post(f"{place}/log/guess/99999/hit").status_code == 404
     practice = http.get("/practice").text
     assert "Guesses before the wash" in practice and "wraps once washed" in practice and "in own words" in practice
+
+
+def test_yarns_and_versions_are_laid_side_by_side_planned_and_measured(http, room, file):
+    jersey, mittens = room[JERSEY], room["Stage-door mittens"]
+    page = http.get("/compare", params={"y": [jersey, mittens, room["Dragon's scarf"]]}).text
+    assert page.count('class="hanging"') == 3 and "As measured" in page and "As planned" in page
+    row = re.search(r">single: thick</th>(.*?)</tr>", page, re.DOTALL)[1]
+    assert len(re.findall("<td", row)) == 3 and re.search(r"wpi, [\d.]+ mm ± \d+ %, \d+ times \(planned", row)
+    assert "–" in row  # of the scarf no single was sampled
+    structure = re.search(r">structure</th>(.*?)</tr>", page, re.DOTALL)[1]
+    assert structure.count('class="differs"') == 2
+    assert "Choose two to four yarns" in http.get("/compare", params={"y": jersey}).text
+    assert "Choose two to four yarns" in http.get("/compare", params={"y": ["9x", "v", "99999", "-1"]}).text
+    assert "The first four" in http.get("/compare", params={"y": list(room.values())[:6]}).text
+    made = http.post(f"/designs/{jersey}/again").headers["location"].split("/")[2]
+    http.post(f"/designs/{made}/rename", data={"name": "Jersey anew"})
+    with opened(file) as connection:
+        which = [each.id for each in designs.versions(connection, int(made))]
+    assert f'value="{made}v{which[0]}"' in http.get(f"/designs/{made}/versions").text
+    beside = http.get("/compare", params={"y": [made, f"{made}v{which[0]}"]}).text
+    assert ">Jersey anew</a>" in beside and ">Jersey anew, " in beside
+    assert 'type="checkbox" name="y"' in http.get("/").text

@@ -30,7 +30,7 @@ from pebble_wheel.web.screens.finish.view import Noting, Records, view_of_finish
 from pebble_wheel.web.screens.shelf.view import Asked, NameFault, view_of_shelf
 from pebble_wheel.web.shared.aimed import candidate_of
 from pebble_wheel.web.shared.base import Desk
-from pebble_wheel.web.shared.compare import Line
+from pebble_wheel.web.shared.compare import line_of
 from pebble_wheel.web.shared.small import content_of, small_of
 from pebble_wheel.wording.display import Display
 from pebble_wheel.workshop.starts import start
@@ -125,8 +125,8 @@ def test_a_weight_class_is_picked_by_a_size_in_its_middle(table, first, last):
 
 
 def test_two_readings_differ_by_more_than_figures_are_good_for():
-    assert Line("x", ("100 t/m", "101.9 t/m", "102.1 t/m", "100 t/cm")).differs == (False, False, True, True)
-    assert Line("x", ("1,000 m", "1,015 m", "1,030 m")).differs == (False, False, True)
+    assert line_of("x", ("100 t/m", "101.9 t/m", "102.1 t/m", "100 t/cm")).differs == (False, False, True, True)
+    assert line_of("x", ("1,000 m", "1,015 m", "1,030 m")).differs == (False, False, True)
 
 
 def test_the_work_of_a_page_is_held_within_its_limits():

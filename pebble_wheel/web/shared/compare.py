@@ -33,11 +33,8 @@ class Line:
 
     label: str
     values: tuple[str, ...]
-
-    @property
-    def differs(self) -> tuple[bool, ...]:
-        """Whether each differs from the first by more than figures are good for."""
-        return tuple(not _alike(value, self.values[0]) for value in self.values)
+    differs: tuple[bool, ...]
+    """Whether each differs from the first by more than figures are good for."""
 
 
 _NUMBER = re.compile(r"\d[\d,]*\.?\d*")
@@ -85,8 +82,13 @@ def side_by_side(yarns: Sequence[Beside]) -> Compared:
     ]
     figures = [_figures(each) for each in yarns]
     labels = list(dict.fromkeys(label for each in figures for label in each))
-    lines = [Line(label, tuple(each.get(label, "–") for each in figures)) for label in labels]
+    lines = [line_of(label, tuple(each.get(label, "–") for each in figures)) for label in labels]
     return Compared(tuple(columns), tuple(lines))
+
+
+def line_of(label: str, values: tuple[str, ...]) -> Line:
+    """Return one reading of several yarns, marked where it differs by what is said."""
+    return Line(label, values, tuple(not _alike(value, values[0]) for value in values))
 
 
 def _figures(yarn: Beside) -> dict[str, str]:

@@ -1,0 +1,1 @@
+"""Yarns of the shelf, or versions of one, side by side."""
