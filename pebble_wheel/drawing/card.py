@@ -144,7 +144,7 @@ def _gauge(gauge: Gauge, y: float) -> Iterator[Shape]:
     low, middle, high = gauge.diameter.p10, gauge.diameter.p50, gauge.diameter.p90
     x, long = MARGIN + 68, 54.0
     yield Text(MARGIN, y + 1, gauge.label, 3.4)
-    yield _bar(x, y - middle / 2, long, middle, INK)
+    yield bar(x, y - middle / 2, long, middle, INK)
     for edge in (low, high):
         for side in (-1, 1):
             at = y + side * edge / 2
@@ -152,7 +152,8 @@ def _gauge(gauge: Gauge, y: float) -> Iterator[Shape]:
             yield Line(((x + long + 1, at), (x + long + 6, at)), 0.12)
 
 
-def _bar(x: float, y: float, wide: float, high: float, fill: str) -> Line:
+def bar(x: float, y: float, wide: float, high: float, fill: str) -> Line:
+    """Return a filled bar."""
     corners = ((x, y), (x + wide, y), (x + wide, y + high), (x, y + high))
     return Line(corners, 0.0, fill, closed=True, fill=fill)
 
@@ -215,34 +216,36 @@ def _foot(card: Card, wide: float) -> Iterator[Shape]:
     if card.label:
         yield from _label(card.label, wide, top - 8)
     yield Text(MARGIN, top, card.said["strips"], 3.4, ink=SOFT)
-    yield _bar(MARGIN, top + 2, wide - 2 * MARGIN, 9, "#1b1b1b")
-    yield _outline(MARGIN, top + 12, wide - 2 * MARGIN, 9)
+    yield bar(MARGIN, top + 2, wide - 2 * MARGIN, 9, "#1b1b1b")
+    yield outline(MARGIN, top + 12, wide - 2 * MARGIN, 9)
     yield Text(MARGIN, top + 27, card.said["tie"], 3.4, ink=SOFT)
     for x in (MARGIN + 52, MARGIN + 62, wide - MARGIN - 8):
-        yield _ring(x, top + 26, 2.2)
+        yield ring(x, top + 26, 2.2)
     label, length = card.check
     yield Line(((MARGIN, high - 12), (MARGIN + length, high - 12)), 0.4)
     for x in (MARGIN, MARGIN + length):
         yield Line(((x, high - 14.5), (x, high - 9.5)), 0.4)
     yield Text(MARGIN + length + 4, high - 11, label, 3.2)
-    yield _bar(wide - MARGIN - SQUARE, high - 11 - SQUARE, SQUARE, SQUARE, "#1b1b1b")  # for photos
+    yield bar(wide - MARGIN - SQUARE, high - 11 - SQUARE, SQUARE, SQUARE, "#1b1b1b")  # for photos
 
 
 def _label(label: tuple[str, ...], wide: float, bottom: float) -> Iterator[Shape]:
     """Yield the label of the skein, with a hole to hang it by."""
     long, high = 62.0, 6.0 + 5.2 * len(label)
     x, y = wide - MARGIN - long, bottom - high
-    yield _outline(x, y, long, high)
-    yield _ring(x + 5, y + high / 2, 1.8)
+    yield outline(x, y, long, high)
+    yield ring(x + 5, y + high / 2, 1.8)
     for place, each in enumerate(label):
         yield Text(x + 10, y + 6.2 + 5.2 * place, each, 4.0 if place == 0 else 3.4, bold=place == 0)
 
 
-def _outline(x: float, y: float, wide: float, high: float) -> Line:
+def outline(x: float, y: float, wide: float, high: float) -> Line:
+    """Return a thin frame."""
     return Line(((x, y), (x + wide, y), (x + wide, y + high), (x, y + high)), 0.2, SOFT, closed=True)
 
 
-def _ring(x: float, y: float, radius: float) -> Line:
+def ring(x: float, y: float, radius: float) -> Line:
+    """Return a hole to be punched."""
     around = np.linspace(0, 2 * math.pi, 33)[:-1].tolist()
     return Line(tuple((x + radius * math.cos(a), y + radius * math.sin(a)) for a in around), 0.25, SOFT, closed=True)
 

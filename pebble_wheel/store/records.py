@@ -30,7 +30,7 @@ FIRST = "first"
 """Uid of the spinner that every notebook begins with."""
 
 _TABLE: Table = "entry"
-_TYPES: dict[Kind, type[Record]] = {
+TYPES: dict[Kind, type[Record]] = {
     "skein": Skein,
     "swatch": Swatch,
     "sample": Sample,
@@ -42,8 +42,8 @@ _TYPES: dict[Kind, type[Record]] = {
     "again": Again,
     "guess": Guess,
 }
-_KINDS: dict[type[Record], Kind] = {each: kind for kind, each in _TYPES.items()}
-_READ: dict[str, TypeAdapter[Record]] = {kind: TypeAdapter(each) for kind, each in _TYPES.items()}
+_KINDS: dict[type[Record], Kind] = {each: kind for kind, each in TYPES.items()}
+_READ: dict[str, TypeAdapter[Record]] = {kind: TypeAdapter(each) for kind, each in TYPES.items()}
 _SIGNED = ("loop_turns", "size", "twist", "ply")
 """Figures that may be below zero."""
 _ZERO = ("figure", "thick_off", "rested_hours", "stretch", "springs_back", "spare")

@@ -82,3 +82,9 @@ def record_words(record: Record, predicted: tuple[AtMoment, AtMoment] | None, di
             return f"{PLAN_KEPT}, {steps} done" if record.done else PLAN_KEPT
         case _:
             assert_never(record)
+
+
+def taken_words(added: int, known: int) -> str:
+    """Return what came of a table that was taken in."""
+    there = f", {known} were there already" if known else ""
+    return f"{added} {'entry' if added == 1 else 'entries'} taken in{there}."

@@ -2,6 +2,8 @@
 
 import re
 
+import numpy as np
+import pypdfium2
 import pytest
 
 from pebble_wheel.demo.lantern_lane import fill
@@ -131,3 +133,39 @@ def test_yarns_and_versions_are_laid_side_by_side_planned_and_measured(http, roo
     beside = http.get("/compare", params={"y": [made, f"{made}v{which[0]}"]}).text
     assert ">Jersey anew</a>" in beside and ">Jersey anew, " in beside
     assert 'type="checkbox" name="y"' in http.get("/").text
+
+
+def test_the_log_goes_out_as_a_table_and_comes_in(http, room, file):
+    place = f"/designs/{room[JERSEY]}/log"
+    told = http.get(f"{place}/table.csv")
+    assert told.headers["content-type"].startswith("text/csv") and "grams [g]" in told.text
+    again = http.post(f"{place}/table", files={"file": ("log.csv", told.content)})
+    assert again.status_code == 303
+    assert "0 entries taken in, 14 were there already" in http.get(again.headers["location"]).text
+    own = "kind,words,noted at\nnote,<b>from elsewhere</b>,2026-02-03\n"
+    done = http.post(f"{place}/table", files={"file": ("own.csv", own.encode())})
+    log = http.get(done.headers["location"]).text
+    assert "1 entry taken in" in log and "&lt;b&gt;from elsewhere" in log and "3 Feb 2026" in log
+    wrong = http.post(f"{place}/table", files={"file": ("own.csv", b"kind,words\nsheep,baa\n")})
+    assert wrong.status_code == 422 and "line 2, kind: it must be one of" in wrong.text
+    assert http.get("/designs/9999/log/table.csv").status_code == 404
+
+
+def test_labels_of_skeins_are_as_large_as_they_say(http, room):
+    """Measured on the rendered page: the bar is as thick as 25.4 mm over the wraps of the newest skein."""
+    packed = http.get(f"/designs/{room[JERSEY]}/log/labels.pdf")
+    assert packed.headers["content-type"] == "application/pdf"
+    document = pypdfium2.PdfDocument(packed.content)
+    (page,) = document
+    assert [round(each * 25.4 / 72, 1) for each in page.get_size()] == [210.0, 297.0]
+    text = page.get_textpage().get_text_range()
+    assert text.count("Fisher's jersey") == 3 and "262 m · 108 g" in text and "as thick as this" in text
+    dots = 20  # to a mm
+    image = np.asarray(page.render(scale=dots * 25.4 / 72, grayscale=True).to_numpy()).squeeze() < 100
+    left, top = (210 - 2 * 92) / 2, (297 - 5 * 50) / 2
+    across = image[int((top + 36) * dots) : int((top + 49) * dots), int((left + 40) * dots)]
+    assert across.sum() / dots == pytest.approx(25.4 / (17.5 / 1.15), rel=0.03)  # 17.5 snug wraps, the newest
+    letter = http.get(f"/designs/{room[JERSEY]}/log/labels.pdf", params={"sheet": "letter"})
+    assert round(pypdfium2.PdfDocument(letter.content)[0].get_size()[0]) == 612
+    planned = pypdfium2.PdfDocument(http.get(f"/designs/{room['Bell-pull']}/log/labels.pdf").content)[0]
+    assert "…… m" in planned.get_textpage().get_text_range()

@@ -1,30 +1,43 @@
-"""The wheel card as PDF, by reportlab: lines and words at the places that the drawing gives them."""
+"""Cards and labels as PDF, by reportlab: lines and words at the places that the drawing gives them."""
 
+from collections.abc import Sequence
 from io import BytesIO
 
 from reportlab.lib.colors import HexColor
 from reportlab.pdfgen.canvas import Canvas
 
-from pebble_wheel.drawing.card import PAPERS, POINT, Card, Line, Text, card_shapes
+from pebble_wheel.drawing.card import PAPERS, POINT, Card, Line, Shape, Text, card_shapes
 
 PLAIN, BOLD = "Helvetica", "Helvetica-Bold"
 
 
 def card_pdf(card: Card) -> bytes:
     """Return a card as one page, every length as it is on paper; the same card gives the same bytes."""
-    wide, high = PAPERS[card.paper]
+    return pages_pdf(card.name, PAPERS[card.paper], [card_shapes(card)])
+
+
+def pages_pdf(title: str, paper: tuple[float, float], pages: Sequence[Sequence[Shape]]) -> bytes:
+    """Return pages of shapes, likewise.
+
+    Args:
+        title: of the document.
+        paper: mm wide and high.
+        pages: what stands on each.
+    """
+    wide, high = paper
     packed = BytesIO()
-    page = Canvas(packed, pagesize=(wide / POINT, high / POINT), invariant=1)
-    page.setTitle(card.name)
-    page.setLineCap(0)
-    for shape in card_shapes(card):
-        match shape:
-            case Text():
-                _write(page, shape, high)
-            case Line():
-                _draw(page, shape, high)
-    page.showPage()
-    page.save()
+    document = Canvas(packed, pagesize=(wide / POINT, high / POINT), invariant=1)
+    document.setTitle(title)
+    for shapes in pages:
+        document.setLineCap(0)
+        for shape in shapes:
+            match shape:
+                case Text():
+                    _write(document, shape, high)
+                case Line():
+                    _draw(document, shape, high)
+        document.showPage()
+    document.save()
     return packed.getvalue()
 
 

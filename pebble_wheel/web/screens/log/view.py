@@ -11,12 +11,15 @@ from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.guess import GUESS_FIELDS, Guess
 from pebble_wheel.notation.log import LOG_FIELDS, NextTime, Record
 from pebble_wheel.notation.sample import Sample, strand_of
+from pebble_wheel.store.photos import Photo
 from pebble_wheel.store.records import DamagedRecord, Noted, kind_of, plan_of
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.choices import Choice, choices_of
+from pebble_wheel.web.shared.small import content_of
 from pebble_wheel.web.shared.thread import Thread
 from pebble_wheel.wording.guesses import ABOUT_WORDS, CAME_WORDS, came_words
-from pebble_wheel.wording.log import record_kind, record_words
+from pebble_wheel.wording.log import record_kind, record_words, taken_words
+from pebble_wheel.wording.names import structure_words, verdict_words
 from pebble_wheel.wording.sampling import THE_YARN, strand_words
 from pebble_wheel.wording.thread import ASLEEP_WORDS, day_words
 from pebble_wheel.workshop.guesses import Answer, guesses_in
@@ -52,6 +55,17 @@ class Day:
 
     words: str
     lines: tuple[Line, ...]
+    photos: tuple[tuple[str, int], ...]
+    """That were taken on it: uid and number."""
+
+
+@dataclass(frozen=True)
+class Told:
+    """What is known of a yarn besides its log."""
+
+    photos: list[Photo]
+    again: list[tuple[int, str]]
+    """Yarns that are this one spun again: number and name."""
 
 
 @dataclass(frozen=True)
@@ -62,6 +76,9 @@ class Noting:
     faults: tuple[Fault, ...] = ()
     unkept: str = ""
     struck: tuple[str, int] | None = None
+    taken: tuple[int, int] | None = None
+    """Rows of a table that were added, and that were there already."""
+    table_faults: tuple[Fault, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -70,6 +87,10 @@ class LogView:
 
     number: int
     name: str
+    picture: str
+    """Address of the small picture."""
+    structure: str
+    facts: str
     thread: Thread
     days: list[Day]
     ahead: list[Line]
@@ -81,6 +102,8 @@ class LogView:
     faults: dict[str, str]
     unkept: str
     struck: tuple[str, int] | None
+    taken: str
+    table_faults: tuple[Fault, ...]
 
     sleeps = choices_of(ASLEEP_WORDS)
     abouts = choices_of(ABOUT_WORDS)
@@ -93,8 +116,7 @@ def view_of_log(
     names: dict[str, str],
     thread: Thread,
     noting: Noting,
-    shown: Mapping[str, int],
-    again: list[tuple[int, str]],
+    about: Told,
     desk: Desk,
 ) -> LogView:
     """Return what the page shows.
@@ -106,34 +128,59 @@ def view_of_log(
         names: of everybody that spins, by uid.
         thread: of the yarn.
         noting: what was typed.
-        shown: photos of the yarn, their numbers by uid.
-        again: yarns that are this one spun again.
+        about: what is known of the yarn besides.
         desk: of the person.
     """
     entries = [each for each in log if isinstance(each, Noted)]
+    shown = {each.uid: each.id for each in about.photos}
     came = {entries[place].id: answer for place, answer in guesses_in([each.record for each in entries])}
     told = [_line(each, names, shown, desk, came.get(each.id)) for each in entries]
-    lines = [
-        (_day(each), line) for each, line in zip(entries, told, strict=True) if not isinstance(each.record, NextTime)
-    ]
-    days = [Day(words, tuple(line for _, line in own)) for words, own in groupby(lines, lambda each: each[0])]
     return LogView(
         number,
         design.name,
+        f"/designs/{number}/small/{content_of(design, desk.evaluator.constants.known_by)}.svg",
+        structure_words(design.yarn),
+        _facts(design, desk),
         thread,
-        days,
+        _days(entries, told, about.photos),
         [line for each, line in zip(entries, told, strict=True) if isinstance(each.record, NextTime)],
-        again,
+        about.again,
         [each for each in log if isinstance(each, DamagedRecord)],
         {**LOG_FIELDS, **GUESS_FIELDS, **noting.typed},
         {fault.place: fault.message for fault in noting.faults},
         noting.unkept,
         noting.struck,
+        taken_words(*noting.taken) if noting.taken else "",
+        noting.table_faults,
     )
 
 
-def _day(noted: Noted[Record]) -> str:
-    return day_words(datetime.fromisoformat(noted.noted_at).astimezone())
+def _facts(design: Design, desk: Desk) -> str:
+    """Return how a yarn rests and how thick it comes out; empty where it cannot be made any more."""
+    try:
+        reading = desk.evaluator.read(design, desk.settings)
+    except InputError:
+        return ""
+    rests = verdict_words(reading.balance.verdict, design.yarn)
+    return f"{rests}, {desk.display.wpi_range(reading.wpi_finished)} finished"
+
+
+def _days(entries: list[Noted[Record]], told: list[Line], photos: list[Photo]) -> list[Day]:
+    """Return what happened day by day, the first first, with what was photographed then."""
+    happened = [
+        (datetime.fromisoformat(each.noted_at), line, None)
+        for each, line in zip(entries, told, strict=True)
+        if not isinstance(each.record, NextTime)
+    ]
+    taken = [(datetime.fromisoformat(each.noted_at), None, (each.uid, each.id)) for each in photos]
+    both = sorted([*happened, *taken], key=lambda each: each[0])
+    days = []
+    for words, own in groupby(both, lambda each: day_words(each[0].astimezone())):
+        several = list(own)
+        lines = tuple(line for _, line, _ in several if line)
+        shown = {uid for line in lines for uid, _ in line.photos}
+        days.append(Day(words, lines, tuple(photo for _, _, photo in several if photo and photo[0] not in shown)))
+    return days
 
 
 def _line(
