@@ -130,9 +130,9 @@ def test_the_store_is_copied_written_out_and_back_on_the_command_line(tmp_path):
         (["backup", copy, *first], f"copied to {copy}"),
         (["backup", *first], "first-copies"),
         (["export", written, *first], f"written to {written}"),
-        (["import", written, *second], "61 added, 1 changed, 0 there already"),
-        (["import", written, *second], "0 added, 0 changed, 62 there already"),
-        (["check", *second], "whole\n9 designs"),
+        (["import", written, *second], "482 added, 1 changed, 0 there already"),
+        (["import", written, *second], "0 added, 0 changed, 483 there already"),
+        (["check", *second], "whole\n11 designs"),
         (["restore", copy, *second], "what it was stands in"),
     ):
         done = CliRunner().invoke(app, arguments)

@@ -4,6 +4,8 @@ import sqlite3
 from typing import Any
 
 from pebble_wheel.demo import photos
+from pebble_wheel.demo.again import spun_again
+from pebble_wheel.demo.practice import practised
 from pebble_wheel.demo.trail import trail
 from pebble_wheel.notation.design import Design, new_design
 from pebble_wheel.notation.draft import Draft, design_of, fresh, replaced, write_draft
@@ -301,3 +303,5 @@ def fill(connection: sqlite3.Connection) -> None:
     for name, measured in MEASURED.items():
         for record in measured:
             note(connection, numbers[name], record)
+    spun_again(connection, numbers)
+    practised(connection)

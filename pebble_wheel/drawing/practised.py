@@ -1,6 +1,6 @@
 """The eye practised: a yarn by itself, what is turned on it, the answer laid on it, and how the eye has read."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -23,7 +23,7 @@ LIFE_WIDE, LIFE_HIGH = 110.0, 22.0
 ARM = 100.0
 """Pixels of the line that is turned."""
 
-WIDE, HIGH, LEFT, TOP, BOTTOM = 420.0, 130.0, 8.0, 10.0, 24.0
+WIDE, HIGH, LEFT, TOP, BOTTOM = 260.0, 140.0, 4.0, 18.0, 38.0
 RUNNING = 10
 """Answers that a running mean is taken over."""
 
@@ -90,16 +90,27 @@ def photo_svg(address: str, width: int, height: int, title: str, over: str) -> s
     )
 
 
-def errors_svg(offs: Sequence[float], bias: float, spread: float, title: str, ends: tuple[str, str]) -> str:
+@dataclass(frozen=True)
+class Over:
+    """Answers over a time."""
+
+    offs: Sequence[float]
+    """By which each was off, the first first; of one that is right or wrong 0 or 1."""
+    days: tuple[str, str]
+    """Of the first and the last."""
+
+
+def errors_svg(over: Over, bias: float, spread: float, title: str, ends: tuple[str, str]) -> str:
     """Return answers in their order as dots about zero, with the bias and the spread of the eye.
 
     Args:
-        offs: by which each was off, the first first.
+        over: answers.
         bias: of the eye now.
         spread: of single answers about it.
         title: what the picture says.
         ends: what the upper and the lower side mean.
     """
+    offs = over.offs
     reach = max(1.1 * float(np.max(np.abs(offs))) if len(offs) else 1.0, abs(bias) + 1.4 * spread)
 
     def x(place: float) -> float:
@@ -115,15 +126,14 @@ def errors_svg(offs: Sequence[float], bias: float, spread: float, title: str, en
         tag("path", d=f"M{LEFT} {y(0):.1f}H{WIDE - LEFT:.1f}", class_="band-zero"),
         tag("path", d=f"M{LEFT} {y(bias):.1f}H{WIDE - LEFT:.1f}", class_="band-middle"),
         *(tag("circle", cx=x(place), cy=y(off), r=3.2, class_="eye-dot") for place, off in enumerate(offs)),
-        words("text", ends[0], x=LEFT, y=TOP + 8, class_="band-label"),
-        words("text", ends[1], x=LEFT, y=HIGH - BOTTOM + 4, class_="band-label"),
-        words("text", _count(offs), x=WIDE - LEFT, y=HIGH - 4, text_anchor="end", class_="band-label"),
+        *_labels(ends, over.days),
     ]
     return tag("svg", "".join(parts), viewBox=f"0 0 {WIDE:.0f} {HIGH:.0f}", role="img", class_="eye-picture")
 
 
-def misses_svg(wrong: Sequence[float], title: str, ends: tuple[str, str]) -> str:
-    """Return the share of wrong answers over the last :data:`RUNNING`, as it went, the answers as ticks beneath."""
+def misses_svg(over: Over, title: str, ends: tuple[str, str]) -> str:
+    """Return the share of wrong answers over the last :data:`RUNNING`, as it went, wrong ones as crosses beneath."""
+    wrong = over.offs
     window = [float(np.mean(wrong[max(0, place - RUNNING + 1) : place + 1])) for place in range(len(wrong))]
 
     def x(place: float) -> float:
@@ -138,16 +148,19 @@ def misses_svg(wrong: Sequence[float], title: str, ends: tuple[str, str]) -> str
         tag("path", d=f"M{LEFT} {y(0):.1f}H{WIDE - LEFT:.1f}M{LEFT} {y(1):.1f}H{WIDE - LEFT:.1f}", class_="band-zero"),
         tag("path", d=f"M{line}", class_="band-middle") if window else "",
         *(
-            tag("path", d=f"M{x(place) - 3:.1f} {HIGH - 12}l6 6m0 -6l-6 6", class_="eye-wrong")
+            tag("path", d=f"M{x(place) - 3:.1f} {y(0) - 3:.1f}l6 6m0 -6l-6 6", class_="eye-wrong")
             for place, each in enumerate(wrong)
             if each
         ),
-        words("text", ends[0], x=LEFT, y=TOP + 12, class_="band-label"),
-        words("text", ends[1], x=LEFT, y=HIGH - BOTTOM - 4, class_="band-label"),
-        words("text", _count(wrong), x=WIDE - LEFT, y=HIGH - 4, text_anchor="end", class_="band-label"),
+        *_labels(ends, over.days),
     ]
     return tag("svg", "".join(parts), viewBox=f"0 0 {WIDE:.0f} {HIGH:.0f}", role="img", class_="eye-picture")
 
 
-def _count(several: Sequence[float]) -> str:
-    return f"{len(several)}"
+def _labels(ends: tuple[str, str], days: tuple[str, str]) -> Iterator[str]:
+    """Yield what is up and down, and the first day and the last."""
+    yield words("text", ends[0], x=LEFT, y=12, class_="band-label")
+    yield words("text", ends[1], x=LEFT, y=HIGH - BOTTOM + 16, class_="band-label")
+    yield words("text", days[0], x=LEFT, y=HIGH - 4, class_="band-label")
+    if days[1] != days[0]:
+        yield words("text", days[1], x=WIDE - LEFT, y=HIGH - 4, text_anchor="end", class_="band-label")

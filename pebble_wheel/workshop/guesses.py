@@ -65,9 +65,9 @@ def answer_of(guess: Guess, before: Sequence[Record], after: Sequence[Record]) -
         case "wraps":
             return _figure(guess, next((each.relaxed_wraps for each in finished if each.relaxed_wraps), None))
         case "growth":
-            return _figure(guess, _growth(before, after, finished))
+            return _figure(guess, _growth(before, after))
         case "length":
-            return _figure(guess, _shorter(before, after, finished))
+            return _figure(guess, _shorter(before, after))
         case "gauge":
             return _figure(guess, next((each.stitches_after for each in after if isinstance(each, Swatch)), None))
         case _:
@@ -82,28 +82,32 @@ def _hung(guess: Guess, finished: Sequence[Skein]) -> Answer | None:
     return Answer(hangs == guess.hangs, float(hangs != guess.hangs), abs(turns), hangs)
 
 
-def _growth(before: Sequence[Record], after: Sequence[Record], finished: Sequence[Skein]) -> float | None:
-    """Return by how many percent a yarn has become thicker, of wraps as plied and washed."""
-    plied = [
-        each.relaxed_wraps
-        for each in (*before, *after)
-        if isinstance(each, Skein) and each.stage == "plied" and not each.wet and each.relaxed_wraps
-    ]
-    washed = next((each.relaxed_wraps for each in finished if each.relaxed_wraps), None)
-    return 100 * (plied[-1] / washed - 1) if plied and washed else None
+def _growth(before: Sequence[Record], after: Sequence[Record]) -> float | None:
+    """Return by how many percent a yarn has become thicker, of wraps as plied, the last before the wash, and washed."""
+    plied: float | None = None
+    for place, each in enumerate((*before, *after)):
+        if not isinstance(each, Skein) or each.wet or not each.relaxed_wraps:
+            continue
+        if each.stage == "plied":
+            plied = each.relaxed_wraps
+        elif plied and place >= len(before):
+            return 100 * (plied / each.relaxed_wraps - 1)
+    return None
 
 
-def _shorter(before: Sequence[Record], after: Sequence[Record], finished: Sequence[Skein]) -> float | None:
+def _shorter(before: Sequence[Record], after: Sequence[Record]) -> float | None:
     """Return by how many percent it has become shorter: laid out before and after, else of a skein measured twice."""
-    for each in after:
-        if isinstance(each, Sample) and each.wash_length is not None:
+    plied: list[Skein] = []
+    for place, each in enumerate((*before, *after)):
+        if isinstance(each, Sample) and each.wash_length is not None and place >= len(before):
             return 100 * (1 - each.wash_length)
-    plied = [each for each in (*before, *after) if isinstance(each, Skein) and each.stage == "plied" and each.metres]
-    washed = next((each for each in finished if each.metres), None)
-    same = washed and next((each for each in reversed(plied) if _same(each, washed)), None)
-    if not washed or not same or not washed.metres or not same.metres:
-        return None
-    return 100 * (1 - washed.metres / same.metres)
+        if isinstance(each, Skein) and each.metres and each.stage == "plied":
+            plied.append(each)
+        elif isinstance(each, Skein) and each.metres and place >= len(before):
+            same = next((own.metres for own in reversed(plied) if _same(own, each)), None)
+            if same:
+                return 100 * (1 - each.metres / same)
+    return None
 
 
 def _same(one: Skein, other: Skein) -> bool:

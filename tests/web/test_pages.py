@@ -417,7 +417,7 @@ def test_a_first_visit_is_light(demo_http):
 
 def test_the_demo_is_lantern_lane(demo_http):
     shelf = demo_http.get("/").text
-    assert shelf.count('class="card"') == 9 and "Marionette hair" in shelf and "Fisher&#39;s jersey" in shelf
+    assert shelf.count('class="card"') == 11 and "Marionette hair" in shelf and "Fisher&#39;s jersey" in shelf
 
 
 def test_all_that_changes_something_leads_on_to_a_page(http):

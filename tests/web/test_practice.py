@@ -93,6 +93,7 @@ def fill_answers(file, spinner="first", count=40, off=6.0):
 def test_with_leave_the_bias_is_taken_off_angles_by_eye_and_can_be_taken_back(http, file):
     with opened(file) as connection:
         fill(connection)
+        connection.execute("DELETE FROM answer")
         jersey = next(each.id for each in designs.shelf(connection) if each.design.name == "Fisher's jersey")
     leans = http.get(f"/designs/{jersey}/sample", params={"strand": "yarn.strands[0]"}).text
     fill_answers(file)

@@ -73,6 +73,10 @@ def test_what_nobody_can_answer_is_refused(about, text):
         ),
         ("wraps", "20", [], [skein("finished", 23.0, method="snug")], True, 20.0),
         ("growth", "10", [skein("plied", 17.6)], [skein("finished", 16.0)], True, 10.0),
+        (
+            *("growth", "10", [skein("plied", 17.6)]),
+            *([skein("finished", 16.0), skein("plied", 30.0), skein("finished", 12.0)], True, 10.0),
+        ),
         ("growth", "40", [skein("plied", 17.6)], [skein("finished", 16.0)], False, 10.0),
         ("length", "5", [], [Sample("yarn", wash_length=0.951)], True, 4.9),
         (

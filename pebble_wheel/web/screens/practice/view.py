@@ -1,13 +1,13 @@
 """What is shown when the eye is practised."""
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from markupsafe import Markup
 
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.loop import loop_svg
-from pebble_wheel.drawing.practised import Lies, alone_svg, errors_svg, life_svg, misses_svg, photo_svg, turned
+from pebble_wheel.drawing.practised import Lies, Over, alone_svg, errors_svg, life_svg, misses_svg, photo_svg, turned
 from pebble_wheel.drawing.yarn import Relief
 from pebble_wheel.mechanics.learning.practice import GOOD
 from pebble_wheel.notation.guess import About
@@ -39,6 +39,7 @@ from pebble_wheel.wording.practice import (
     skill_words,
     taken_words,
 )
+from pebble_wheel.wording.thread import day_words
 from pebble_wheel.workshop.guesses import FIGURES, Guessed, guesser, missed
 from pebble_wheel.workshop.practice import Question, Skill, Tried, eye_for, standings_of, taken_of, told_apart
 
@@ -88,35 +89,42 @@ def view_of_practice(
         [_seen(kind, tried, now, any(each.kind == kind for each in due)) for kind in KINDS],
         counts,
         (leave_words(angle) if counts else LEAVE_ASKED) if angle.count else "",
-        [_guessing(about, guessed) for about in ABOUT_WORDS if any(each.guess.about == about for each in guessed)],
+        [_guessing(about, guessed, now) for about in ABOUT_WORDS if any(each.guess.about == about for each in guessed)],
     )
 
 
-def _guessing(about: About, guessed: list[Guessed]) -> Seen:
-    offs = [each.answer.off for each in guessed if each.guess.about == about][-SHOWN:]
+def _guessing(about: About, guessed: list[Guessed], now: datetime) -> Seen:
+    own = [each for each in guessed if each.guess.about == about][-SHOWN:]
+    over = _over_time([each.answer.off for each in own], [now - timedelta(days=each.age) for each in own])
     title = GUESS_TITLE.format(ABOUT_WORDS[about])
     if about in FIGURES:
         eye = guesser(about, guessed)
         words, picture = (
             figure_guess_words(about, eye),
-            errors_svg(offs, eye.bias, eye.spread, title, GUESS_ENDS[about]),
+            errors_svg(over, eye.bias, eye.spread, title, GUESS_ENDS[about]),
         )
     else:
-        words, picture = other_guess_words(missed(about, guessed)), misses_svg(offs, title, MISS_ENDS)
+        words, picture = other_guess_words(missed(about, guessed)), misses_svg(over, title, MISS_ENDS)
     return Seen(about, ABOUT_WORDS[about], words, Markup(picture), False)
 
 
+def _over_time(offs: list[float], at: list[datetime]) -> Over:
+    days = [day_words(each.astimezone()) for each in (at[0], at[-1])] if at else ["", ""]
+    return Over(offs, (days[0], days[1]))
+
+
 def _seen(kind: Practised, tried: list[Tried], now: datetime, due: bool) -> Seen:
-    offs = [each.off for each in tried if each.skill.kind == kind][-SHOWN:]
+    own = [each for each in tried if each.skill.kind == kind][-SHOWN:]
+    over = _over_time([each.off for each in own], [each.at for each in own])
     title = EYE_TITLE.format(SKILL_WORDS[kind])
     if kind in MEASURED:
         eye = eye_for(kind, tried, now)
         words = eye_words(kind, eye)
-        picture = errors_svg(offs, eye.bias, eye.spread, title, ERROR_ENDS[kind])
+        picture = errors_svg(over, eye.bias, eye.spread, title, ERROR_ENDS[kind])
     else:
         fine, thick = (taken_of(kind, each, tried) for each in (True, False))
-        words, picture = taken_words(taken_of(kind, None, tried), fine, thick), misses_svg(offs, title, MISS_ENDS)
-    return Seen(kind, SKILL_WORDS[kind], words, Markup(picture) if offs else None, due)
+        words, picture = taken_words(taken_of(kind, None, tried), fine, thick), misses_svg(over, title, MISS_ENDS)
+    return Seen(kind, SKILL_WORDS[kind], words, Markup(picture) if own else None, due)
 
 
 @dataclass(frozen=True)
