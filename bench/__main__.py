@@ -1,6 +1,7 @@
 """The speed table."""
 
 import itertools
+import json
 import multiprocessing
 import re
 import socket
@@ -51,15 +52,22 @@ from pebble_wheel.mechanics.strand.structure import (
 )
 from pebble_wheel.mechanics.wash.bloom import Finish, growth
 from pebble_wheel.notation.aim import Aim, read_aim, weights_of
-from pebble_wheel.notation.design import structure_of
+from pebble_wheel.notation.design import structure_of, write_design
 from pebble_wheel.notation.draft import Draft, design_of, fresh, write_draft
+from pebble_wheel.notation.search import read_search
 from pebble_wheel.notation.settings import Settings
+from pebble_wheel.store.database import opened, prepare, transaction
 from pebble_wheel.store.designs import keep_new
+from pebble_wheel.store.records import FIRST as FIRST_SPINNER
+from pebble_wheel.store.rows import insert
+from pebble_wheel.store.search import Facts, find, keep_facts
+from pebble_wheel.store.words import words_of_design, words_of_entry
 from pebble_wheel.web.app import create_app, warm
 from pebble_wheel.web.serving import serve
 from pebble_wheel.web.shared.assets import ASSETS
 from pebble_wheel.web.shared.drawn import strands_address
 from pebble_wheel.workshop.aim import candidates
+from pebble_wheel.workshop.colour import Palette
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.refit import refitted
 from pebble_wheel.workshop.starts import STARTS, start
@@ -82,6 +90,7 @@ def main() -> None:
     print(f"{'what':58s} {'time':>12s}  ratio")
     _mechanics()
     _learning()
+    _finding()
     _growth()
     _solving()
     _web()
@@ -155,6 +164,83 @@ def _solving() -> None:
     print(f"{'all starts spun to one aim, ranked':58s} {1000 * ours:9.1f} ms  1")
     theirs = _best(lambda: [_minimised(name, _aim()) for name in STARTS], 3)
     print(f"{'the same sizes by a general minimiser, not ranked':58s} {1000 * theirs:9.1f} ms  {theirs / ours:.1f}")
+
+
+def _finding() -> None:
+    """Print what finding takes among many yarns and entries of their logs, to looking through all words."""
+    rng = np.random.default_rng(1)
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "yarn.sqlite3"
+        prepare(file)
+        with opened(file) as connection:
+            _many_yarns(connection, rng)
+            scanned = _best(lambda: connection.execute(_SCAN, ("%lantern%",)).fetchall(), 5)
+            print(
+                f"{f'{YARNS:,} yarns, {YARNS * NOTES:,} entries, all looked through':58s} {1000 * scanned:9.1f} ms  1"
+            )
+            for typed in SOUGHT:
+                sought, _ = read_search(typed, Settings())
+                near = Palette((sought.colour,)).labs[0].tolist() if sought.colour else ()
+                spent = _best(lambda sought=sought, near=near: find(connection, sought, near, 24), 9)
+                said = ", ".join(typed.values())
+                print(f"{f'found: {said}':58s} {1000 * spent:9.1f} ms  {spent / scanned:.2f}")
+
+
+YARNS, NOTES = 10_000, 5
+SOUGHT: tuple[dict[str, str], ...] = (
+    {"q": "m"},
+    {"q": "lantern"},
+    {"q": "lion kinked w"},
+    {"q": "9 wpi"},
+    {"weight": "DK"},
+    {"q": "2024 by me"},
+    {"state": "drying"},
+    {"q": "near teal"},
+    {"q": "scarf 9 wpi 2024 by me near teal", "state": "short"},
+)
+_SCAN = """SELECT DISTINCT design.id FROM design JOIN entry ON entry.design = design.id
+    WHERE design.words LIKE ?1 OR entry.words LIKE ?1"""
+_WORDS = (
+    *("mane", "lion", "scarf", "dragon", "cord", "bell", "soft", "merino", "romney", "kinked", "sample", "tight"),
+    *("wheel", "curtain", "lantern", "prop", "moth", "wing", "puppet", "hat", "blue", "teal", "madder", "fringe"),
+)
+
+
+def _many_yarns(connection: sqlite3.Connection, rng: np.random.Generator) -> None:
+    designs = [design_of(start(name), Settings()) for name in STARTS]
+    with transaction(connection):
+        for number in range(YARNS):
+            design = designs[number % len(designs)].model_copy(update={"name": " ".join(rng.choice(_WORDS, 3))})
+            at = f"20{rng.integers(15, 27)}-{rng.integers(1, 13):02}-01T08:00:00.000+00:00"
+            own = {"name": design.name, "body": write_design(design), "typed": "{}", "words": words_of_design(design)}
+            kept = insert(connection, "design", {**own, "created_at": at, "changed_at": at})
+            for place in range(NOTES):
+                kind, told = ("note", {"words": " ".join(rng.choice(_WORDS, 12))})
+                if not place:
+                    kind, told = "sleep", {"what": "dry", "hours": "36"}
+                body = json.dumps(told)
+                entry = {
+                    "design": kept,
+                    "spinner": FIRST_SPINNER,
+                    "kind": kind,
+                    "body": body,
+                    "typed": "{}",
+                    "plan": "{}",
+                }
+                words = {"words": words_of_entry(kind, body), "noted_at": at, "changed_at": at}
+                insert(connection, "entry", {**entry, **words})
+    wraps = rng.uniform(5, 20, YARNS).tolist()
+    keep_facts(
+        connection,
+        {
+            number: Facts(0.9 * each, each, 1.1 * each, max(0.0, float(rng.uniform(-9, 1))), _lab(rng))
+            for number, each in enumerate(wraps, 1)
+        },
+    )
+
+
+def _lab(rng: np.random.Generator) -> tuple[tuple[float, float, float], ...]:
+    return tuple((float(rng.random()), *(float(each) for each in rng.uniform(-0.2, 0.2, 2))) for _ in range(3))
 
 
 def _aim() -> Aim:

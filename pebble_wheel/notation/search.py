@@ -37,6 +37,8 @@ class Sought:
     """How the name of somebody begins, or of whom the uid is, who spun on it."""
     colour: str = ""
     """Near which one of its colours is to be."""
+    colour_said: str = ""
+    """As it was named."""
 
     @property
     def anything(self) -> bool:
@@ -58,8 +60,9 @@ def read_search(typed: Mapping[str, str], settings: Settings) -> tuple[Sought, t
     them goes before.
 
     Example:
-        >>> read_search({"q": "mane 9 wraps 2025"}, Settings())[0]
-        Sought(words=('mane',), wraps=(9.0, 9.0), weight=None, state=None, year=2025, who='', colour='')
+        >>> found, _ = read_search({"q": "mane 9 wraps 2025"}, Settings())
+        >>> found.words, found.wraps, found.year
+        (('mane',), (9.0, 9.0), 2025)
     """
     form = Form(typed, SEARCH_FIELDS)
     rest = _Rest(typed.get("q", "")[:MOST_WORDS])
@@ -74,7 +77,7 @@ def read_search(typed: Mapping[str, str], settings: Settings) -> tuple[Sought, t
         cast(State, form.one_of("state", get_args(State))) if typed.get("state") else None,
         form.read("year", _year) or (int(year[1]) if year else None),
         typed.get("who", "").strip() or (who[1] if who else ""),
-        _one(typed.get("colour", "")) or (_one(colour[1]) if colour else ""),
+        *_colour(typed.get("colour", "") or (colour[1] if colour else "")),
     )
     return sought, tuple(form.faults)
 
@@ -114,6 +117,11 @@ def _year(text: str, place: str) -> int:
     if number != int(number) or not 1900 <= number <= 2999:
         raise InputError(Fault(place, "a year like 2025"))
     return int(number)
+
+
+def _colour(said: str) -> tuple[str, str]:
+    """Return a colour with what it was called; nothing where that is none."""
+    return _one(said), said if _one(said) else ""
 
 
 def _one(text: str) -> str:

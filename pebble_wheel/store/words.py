@@ -41,6 +41,9 @@ def words_of_entry(kind: str, body: str) -> str:
 def _written(told: Any) -> Iterator[str]:
     if isinstance(told, str):
         yield told
+    elif isinstance(told, list):
+        for each in told:
+            yield from _written(each)
     elif isinstance(told, dict):
         for name, value in told.items():
             if name not in UNTOLD:

@@ -41,13 +41,13 @@ YARN_SHOWN, PHOTO_SHOWN, LOOP_SHOWN = "A yarn to be judged", "Your photo of a ya
 ASKED: dict[Practised, str] = {
     "way": "Which way was it plied?",
     "angle": "How steep are its strands? Turn the line until it lies along them.",
-    "other": "How steep are its strands, {}? Turn the line until it lies along them.",
+    "other": "How steep are its strands, counted {}? Turn the line until it lies along them.",
     "balance": "How is it plied?",
     "wraps": "As large as life: how many wraps to an inch?",
     "plies": "How many strands are plied here?",
     "prep": "How was the fibre prepared?",
 }
-CONVENTIONS = {True: "counted from crosswise", False: "counted from the axis"}
+CONVENTIONS = {True: "from crosswise", False: "from the axis"}
 
 LEFT_FINE = "on fine yarn"
 LEFT_THICK = "on thick yarn"
@@ -65,8 +65,10 @@ def asked_words(question: Question, display: Display) -> str:
     return ASKED[kind].format(CONVENTIONS[other])
 
 
-def hung_words(question: Question) -> str:
-    """Return of what yarn a loop hangs."""
+def hung_words(question: Question, answered: bool) -> str:
+    """Return of what yarn a loop hangs; once it is answered it is shown fresh."""
+    if question.rested_hours and answered:
+        return "So it would hang fresh, or wet."
     if question.rested_hours:
         return f"Its yarn has rested {question.rested_hours:.0f} h."
     return "Its yarn is fresh off the wheel."
@@ -102,7 +104,7 @@ def _why(question: Question, given: str, display: Display) -> str:
         case "way":
             return f"{truth}: its strands lie like the middle of the letter"
         case "angle" | "other":
-            return f"It leans {_angle(truth, kind, display)}, you said {_angle(given, kind, display)}"
+            return _leans(truth, given, kind, display)
         case "wraps":
             wraps, own = (display.settings.wraps(float(each)) for each in (truth, given))
             return f"{wraps:.3g} wraps, you said {own:.3g}"
@@ -127,11 +129,14 @@ NEAR: dict[Practised, float] = {"angle": 2.0, "other": 2.0, "wraps": 0.08}
 """Within which a figure is called as near as an eye can: degrees, or a logarithm (assumed)."""
 
 
-def _angle(text: str, kind: Practised, display: Display) -> str:
-    """Return an angle in the convention that was asked for."""
+def _leans(truth: str, given: str, kind: Practised, display: Display) -> str:
+    """Return how a yarn leans, in both conventions, and what was said."""
     crosswise = (display.settings.angle_from == "crosswise") != (kind == "other")
-    degrees = float(text)
-    return f"{90 - degrees if crosswise else degrees:.0f}°"
+    own, said, other = (
+        f"{90 - degrees if turned else degrees:.0f}°"
+        for degrees, turned in ((float(truth), crosswise), (float(given), crosswise), (float(truth), not crosswise))
+    )
+    return f"It leans {own} {CONVENTIONS[crosswise]}, {other} {CONVENTIONS[not crosswise]}; you said {said}"
 
 
 def _loop_words(question: Question) -> str:

@@ -57,7 +57,7 @@ def sought_words(sought: Sought, typed: Mapping[str, str], names: Mapping[str, s
     if sought.who:
         said.append(f"spun by {names.get(sought.who, sought.who)}")
     if sought.colour:
-        said.append(f"near {HUES.get(typed.get('colour', ''), sought.colour)}")
+        said.append(f"near {HUES.get(sought.colour_said, sought.colour_said)}")
     return said
 
 

@@ -18,7 +18,7 @@ from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.mechanics.wash.resting import hidden_by_rest
 from pebble_wheel.notation.design import Design, new_design
 from pebble_wheel.notation.faults import Fault, InputError
-from pebble_wheel.notation.practice import Asked, Practised, Resting, Way, miss, off
+from pebble_wheel.notation.practice import MOST_SEED, Asked, Practised, Resting, Way, miss, off
 from pebble_wheel.workshop.evaluator import Evaluator
 
 SPUN_OF = ("merino", "corriedale", "bfl", "romney", "shetland", "polwarth", "alpaca", "wensleydale")
@@ -33,7 +33,8 @@ RATIOS: dict[Resting, tuple[float, float]] = {"under": (0.5, 0.78), "balanced": 
 RESTED, LONGEST = 0.4, 60.0
 """Share of the loops that hang of rested yarn, and the most hours that it rested."""
 
-TRIES = 40
+TRIES, SHARE_OF_PHOTOS = 40, 0.3
+"""To draw a fair question; and of one's own photos among questions that can be asked of one."""
 
 MOST_SEEN = 5
 """Plies: of six one lies in the middle, where nobody sees it."""
@@ -100,7 +101,8 @@ def question_of(asked: Asked, evaluator: Evaluator, photos: Sequence[OwnPhoto] =
         if photo is None or asked.kind not in OF_PHOTOS:
             raise InputError(Fault("asked", "this photo is not there any more"))
         return Question(asked, None, photo.way if asked.kind == "way" else f"{photo.angle:.4g}", photo, way=photo.way)
-    rng = np.random.default_rng([asked.seed, int(asked.fine), *asked.kind.encode()])
+    like = "angle" if asked.kind == "other" else asked.kind  # the same yarn in both conventions
+    rng = np.random.default_rng([asked.seed, int(asked.fine), *like.encode()])
     for _ in range(TRIES):
         wanted = _choice(rng, ("under", "balanced", "over"))
         design, count = _drawn(rng, asked, cast(Resting, wanted) if asked.kind == "balance" else None)
@@ -236,6 +238,22 @@ def taken_of(kind: Practised, fine: bool | None, tried: list[Tried]) -> Taken:
     return taken_for(sum(each.off for each in own), len(own))
 
 
-def seeds(seed: int, count: int) -> tuple[int, ...]:
-    """Return numbers of questions, drawn from the number of a round."""
-    return tuple(int(each) for each in np.random.default_rng(seed).integers(0, 10**9, count))
+def questions(skills: Sequence[Skill], photos: Sequence[int], rng: np.random.Generator) -> list[Asked]:
+    """Return a question for each skill; where both conventions are practised, of the same yarn.
+
+    Args:
+        skills: of a round.
+        photos: numbers of one's own, of which some are asked.
+        rng: by which they are drawn.
+    """
+    found: list[Asked] = []
+    for skill in skills:
+        seed = int(rng.integers(0, MOST_SEED))
+        if skill.kind in OF_PHOTOS and photos and rng.random() < SHARE_OF_PHOTOS:
+            found.append(Asked(skill.kind, skill.fine, seed, photos[seed % len(photos)]))
+            continue
+        pair = {"angle": "other", "other": "angle"}.get(skill.kind)
+        taken = {each.seed for each in found if each.kind == skill.kind}
+        both = [each.seed for each in found if each.kind == pair and each.fine == skill.fine and each.photo is None]
+        found.append(Asked(skill.kind, skill.fine, next((each for each in both if each not in taken), seed)))
+    return found

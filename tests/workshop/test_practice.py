@@ -2,6 +2,7 @@
 
 from datetime import UTC, datetime, timedelta
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -20,6 +21,7 @@ from pebble_wheel.workshop.practice import (
     Tried,
     eye_for,
     question_of,
+    questions,
     standings_of,
     taken_of,
     told_apart,
@@ -91,6 +93,17 @@ def test_what_names_no_question_is_refused(text):
         assert read_asked(text).written() == text or text != text.strip()
     except InputError as error:
         assert error.faults[0].place == "asked"
+
+
+def test_a_round_asks_the_same_yarn_in_both_conventions_and_ones_own_photos_among_others():
+    skills = [Skill(kind, False) for kind in ("angle", "other", "angle", "other", "way")]
+    asked = questions(skills, [], np.random.default_rng(1))
+    assert [each.seed for each in asked[:4:2]] == [each.seed for each in asked[1:4:2]] != [asked[0].seed] * 2
+    one, other = (question_of(each, EVALUATOR) for each in asked[:2])
+    assert one.design == other.design and one.truth == other.truth
+    of_photos = questions([Skill("way", True), Skill("plies", True)] * 200, [7, 8], np.random.default_rng(2))
+    shown = [each.photo for each in of_photos if each.photo is not None]
+    assert set(shown) == {7, 8} and 40 < len(shown) < 80 and all(each.kind == "way" for each in of_photos if each.photo)
 
 
 def test_answers_are_read_in_the_convention_asked_for():

@@ -14,8 +14,8 @@ from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.planned import planned_of, ticked, typed_for, worked_out
 from pebble_wheel.workshop.colour import Palette, colours_of_lot
 
-AT_A_TIME = 24
-"""Designs worked out after one request."""
+AT_A_TIME, BY_AND_BY = 24, 4
+"""Designs worked out after a request that asked for them, and after any other look at the shelf."""
 
 UNMADE = Facts(0.0, 0.0, 0.0, 0.0, ())
 """Of a design that cannot be made any more, or read."""
@@ -28,10 +28,10 @@ def reckon_facts(connection: sqlite3.Connection, desk: Desk, numbers: Iterable[i
         search.keep_facts(connection, found)
 
 
-def reckon_later(connections: Connections, desk: Desk) -> None:
+def reckon_later(connections: Connections, desk: Desk, most: int) -> None:
     """Work out some designs of which nothing is known yet, as far as there are any."""
     with connections.lent() as connection:
-        reckon_facts(connection, desk, search.unknown(connection, AT_A_TIME))
+        reckon_facts(connection, desk, search.unknown(connection, most))
 
 
 def _facts(connection: sqlite3.Connection, desk: Desk, number: int) -> Facts:

@@ -1,6 +1,5 @@
 """Practice: rounds of ten yarns, the answer on each at once, and how the eye reads over time."""
 
-import secrets
 from datetime import UTC, datetime
 from urllib.parse import urlencode
 
@@ -11,7 +10,7 @@ from fastapi.responses import RedirectResponse, Response
 from pebble_wheel.mechanics.learning.practice import round_of
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.guess import Guess
-from pebble_wheel.notation.practice import MOST_SEED, Asked, read_asked, read_given
+from pebble_wheel.notation.practice import read_asked, read_given
 from pebble_wheel.store import practice, records
 from pebble_wheel.web.screens.practice.photos import own_photos
 from pebble_wheel.web.screens.practice.view import Round, view_of_practice, view_of_question, view_of_round
@@ -20,7 +19,7 @@ from pebble_wheel.web.shared.forms import Sent, texts
 from pebble_wheel.web.shared.learned import tried_of
 from pebble_wheel.wording.messages import Message
 from pebble_wheel.workshop.guesses import Guessed, guesses_in
-from pebble_wheel.workshop.practice import DAY, OF_PHOTOS, SKILLS, question_of, seeds, standings_of
+from pebble_wheel.workshop.practice import DAY, SKILLS, question_of, questions, standings_of
 
 router = APIRouter(prefix="/practice")
 
@@ -42,16 +41,12 @@ def show(request: Request, connection: Database, desk: AtDesk) -> Response:
 @router.post("")
 def begin(connection: Database, desk: AtDesk, sent: Sent) -> Response:
     """Begin a round: of what is due, or of one kind."""
-    seed = secrets.randbelow(MOST_SEED)
-    rng, only = np.random.default_rng(seed), texts(sent).get("only", "")
+    rng, only = np.random.default_rng(), texts(sent).get("only", "")
     standings = standings_of(tried_of(practice.answers(connection, desk.learned.spinner.uid)), datetime.now(UTC))
     skills = [each for each in SKILLS if each.kind == only]
     chosen = [skills[place % 2] for place in range(A_ROUND)] if skills else round_of(standings, A_ROUND, rng)
     photos = [each.id for each in own_photos(connection)]
-    asked = []
-    for skill, number in zip(chosen, seeds(seed, A_ROUND), strict=True):
-        photo = photos[number % len(photos)] if photos and skill.kind in OF_PHOTOS and number % 3 == 0 else None
-        asked.append(Asked(skill.kind, skill.fine, number, photo).written())
+    asked = [each.written() for each in questions(chosen, photos, rng)]
     return RedirectResponse(_address(",".join(asked), 0), 303)
 
 

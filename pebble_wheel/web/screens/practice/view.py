@@ -1,5 +1,6 @@
 """What is shown when the eye is practised."""
 
+import math
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
@@ -196,8 +197,8 @@ def view_of_question(
         asked_words(question, desk.display),
         Markup(_picture(question, given, crosswise, desk)),
         question.photo is None,
-        Markup(_loop(question)) if kind == "balance" else None,
-        hung_words(question) if kind == "balance" else "",
+        Markup(_loop(question, given is not None)) if kind == "balance" else None,
+        hung_words(question, given is not None) if kind == "balance" else "",
         kind,
         choices_of(CHOICE_WORDS[kind]) if kind in CHOICE_WORDS else (),
         low,
@@ -228,7 +229,10 @@ def _picture(question: Question, given: str | None, crosswise: bool, desk: Desk)
     if kind == "wraps":
         truth = float(question.truth) if given is not None else None
         return life_svg(made, dress, Relief(f"{address}&span=far"), YARN_SHOWN, truth)
-    return alone_svg(made, dress, Relief(address), YARN_SHOWN, _over(question, given, crosswise, Lies()))
+    over = _over(question, given, crosswise, Lies())
+    if kind == "way" and given is not None:
+        over = turned(abs(math.degrees(float(made.state.angle))), question.way == "Z", False, "truth", Lies())
+    return alone_svg(made, dress, Relief(address), YARN_SHOWN, over)
 
 
 def _over(question: Question, given: str | None, crosswise: bool, lies: Lies) -> str:
@@ -242,10 +246,12 @@ def _over(question: Question, given: str | None, crosswise: bool, lies: Lies) ->
     return turned(float(given), z, crosswise, "given", lies) + truth
 
 
-def _loop(question: Question) -> str:
+def _loop(question: Question, fresh: bool) -> str:
+    """Return the loop as it hangs; once it is answered as it would fresh."""
     assert question.design is not None
     dress = dress_of(question.design.yarn)
-    return loop_svg(question.loop_turns, 1.0, list(dress.shown()), LOOP_SHOWN)
+    turns = question.loop_fresh if fresh else question.loop_turns
+    return loop_svg(turns, 1.0, list(dress.shown()), LOOP_SHOWN)
 
 
 def view_of_round(answers: list[Answer]) -> EndView:

@@ -17,7 +17,7 @@ from pebble_wheel.web.screens.shelf.view import A_PAGE, MOST_AWAY, Asked, NameFa
 from pebble_wheel.web.shared.assets import ASKED_AGAIN, KEPT
 from pebble_wheel.web.shared.base import AtDesk, Database, Number, SmallPictures, render
 from pebble_wheel.web.shared.choices import Choice
-from pebble_wheel.web.shared.facts import reckon_facts, reckon_later
+from pebble_wheel.web.shared.facts import AT_A_TIME, BY_AND_BY, reckon_facts, reckon_later
 from pebble_wheel.web.shared.small import content_of, kept_small
 from pebble_wheel.wording.search import sought_words
 from pebble_wheel.workshop.colour import Palette
@@ -160,7 +160,8 @@ class _Shelf:
         view = view_of_shelf(asked, shelf, away, smalls, hits, display, gone, fault, file_faults, known_by)
         response = render(self._request, "screens/shelf/page.html", view, 422 if fault or file_faults else 200)
         if asked.unknown or not asked.asks:
-            response.background = BackgroundTask(reckon_later, self._request.app.state.connections, self._desk)
+            most = AT_A_TIME if asked.unknown else BY_AND_BY
+            response.background = BackgroundTask(reckon_later, self._request.app.state.connections, self._desk, most)
         return response
 
     def _asked(self, typed: dict[str, str], page: int, count: int, sought: Sought, faults: tuple[Fault, ...]) -> Asked:
