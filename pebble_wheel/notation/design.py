@@ -73,6 +73,12 @@ class TwistModel(_Strict):
             raise ValueError("give either turns_per_m or of_balanced")
         return self
 
+    def times(self, by: float) -> "TwistModel":
+        """Return so many times the twist, on four figures."""
+        if self.of_balanced is not None:
+            return self.model_copy(update={"of_balanced": float(f"{self.of_balanced * by:.4g}")})
+        return self.model_copy(update={"turns_per_m": float(f"{(self.turns_per_m or 0.0) * by:.4g}")})
+
 
 class ShareModel(_Strict):
     """One fibre of a blend."""

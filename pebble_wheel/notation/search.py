@@ -40,11 +40,6 @@ class Sought:
     colour_said: str = ""
     """As it was named."""
 
-    @property
-    def anything(self) -> bool:
-        """Whether nothing is asked for."""
-        return self == Sought()
-
 
 _WRAPS = re.compile(r"(\d[\d.,]*)(?:\s*(?:-|–|to)\s*(\d[\d.,]*))?\s*(?:wpi|wraps?)\b", re.IGNORECASE)
 _YEAR = re.compile(r"(?<!\S)((?:19|20)\d\d)(?!\S)")

@@ -52,14 +52,22 @@ def answers(connection: sqlite3.Connection, spinner: str) -> list[Answer]:
     ]
 
 
-def state_of(connection: sqlite3.Connection, spinner: str) -> tuple[int, int, str]:
-    """Return what changes whenever somebody answers, or gives leave or takes it back."""
+def state_of(connection: sqlite3.Connection, spinner: str) -> tuple[int, str] | None:
+    """Return what changes whenever somebody answers, as long as that counts; None where it does not."""
+    if not counts(connection, spinner):
+        return None
     row = connection.execute(
-        """SELECT (SELECT count(*) FROM answer WHERE spinner = :who), coalesce((SELECT given FROM leave
-        WHERE spinner = :who), 0), coalesce((SELECT max(answered_at) FROM answer WHERE spinner = :who), '')""",
-        {"who": spinner},
+        "SELECT count(*), coalesce(max(answered_at), '') FROM answer WHERE spinner = ?", (spinner,)
     ).fetchone()
-    return (row[0], row[1], row[2])
+    return (row[0], row[1])
+
+
+def given_to(connection: sqlite3.Connection, spinner: str, asked: Asked) -> int | None:
+    """Return the number of the answer that somebody gave to a question; None where they gave none."""
+    row = connection.execute(
+        "SELECT id FROM answer WHERE spinner = ? AND question = ? ORDER BY id LIMIT 1", (spinner, asked.written())
+    ).fetchone()
+    return int(row[0]) if row else None
 
 
 def counts(connection: sqlite3.Connection, spinner: str) -> bool:

@@ -197,7 +197,7 @@ def _plied_by(design: Design, times: float) -> Design | None:
     yarn = design.yarn
     if isinstance(yarn, SingleModel | BoughtModel):
         return None
-    return design.model_copy(update={"yarn": yarn.model_copy(update={"twist": _times(yarn.twist, times)})})
+    return design.model_copy(update={"yarn": yarn.model_copy(update={"twist": yarn.twist.times(times)})})
 
 
 def _singles_by(design: Design, times: float) -> Design | None:
@@ -206,7 +206,7 @@ def _singles_by(design: Design, times: float) -> Design | None:
 
     def spun(model: NodeModel) -> NodeModel:
         single = isinstance(model, SingleModel)
-        return model.model_copy(update={"twist": _times(model.twist, times)}) if single else model
+        return model.model_copy(update={"twist": model.twist.times(times)}) if single else model
 
     return design.model_copy(update={"yarn": within(design.yarn, spun)})
 
@@ -246,18 +246,12 @@ def _scaled(design: Design, thicker: float) -> Design:
     def scaled(model: NodeModel) -> NodeModel:
         twist = model.twist
         if twist.turns_per_m is not None and not isinstance(model, BoughtModel):
-            twist = _times(twist, 1 / thicker)
+            twist = twist.times(1 / thicker)
         if isinstance(model, SingleModel):
             return model.model_copy(update={"tex": float(f"{model.tex * thicker**2:.4g}"), "twist": twist})
         return model.model_copy(update={"twist": twist})
 
     return design.model_copy(update={"yarn": within(design.yarn, scaled)})
-
-
-def _times(twist: TwistModel, by: float) -> TwistModel:
-    if twist.of_balanced is not None:
-        return twist.model_copy(update={"of_balanced": float(f"{twist.of_balanced * by:.4g}")})
-    return twist.model_copy(update={"turns_per_m": float(f"{(twist.turns_per_m or 0.0) * by:.4g}")})
 
 
 def within(model: NodeModel, change: Callable[[NodeModel], NodeModel]) -> NodeModel:

@@ -16,7 +16,6 @@ from pebble_wheel.notation.design import (
     PlyModel,
     SectionModel,
     SingleModel,
-    TwistModel,
     WrappedModel,
     structure_of,
 )
@@ -80,17 +79,10 @@ def _as_made(model: NodeModel, by: Mapping[Factor, float]) -> NodeModel:
     match model:
         case SingleModel():
             tex = float(f"{model.tex * math.exp(by.get('size', 0.0)):.4g}")
-            return model.model_copy(update={"tex": tex, "twist": _twisted(model.twist, by.get("twist", 0.0))})
+            return model.model_copy(update={"tex": tex, "twist": model.twist.times(math.exp(by.get("twist", 0.0)))})
         case PlyModel() | ChainModel():
-            return model.model_copy(update={"twist": _twisted(model.twist, by.get("ply", 0.0))})
+            return model.model_copy(update={"twist": model.twist.times(math.exp(by.get("ply", 0.0)))})
         case BoughtModel() | CoreSpunModel() | WrappedModel():
             return model
         case _:
             assert_never(model)
-
-
-def _twisted(twist: TwistModel, off: float) -> TwistModel:
-    times = math.exp(off)
-    if twist.of_balanced is not None:
-        return twist.model_copy(update={"of_balanced": float(f"{twist.of_balanced * times:.4g}")})
-    return twist.model_copy(update={"turns_per_m": float(f"{(twist.turns_per_m or 0.0) * times:.4g}")})

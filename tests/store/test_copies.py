@@ -299,12 +299,12 @@ def test_what_is_no_copy_is_not_put_back(file, tmp_path):
 
 
 def test_looking_through_says_what_is_damaged(file, tmp_path):
-    assert check.check(file) == check.Report((), (), 9)
+    assert check.check(file) == check.Report((), (), 11)
     with database.opened(file) as connection:
         connection.execute("UPDATE design SET name = 'Other' WHERE id = 1")
         connection.execute("UPDATE entry SET noted_at = '2' WHERE id = 2")
     report = check.check(file)
-    assert not report.whole and report.faults == () and report.count == 9
+    assert not report.whole and report.faults == () and report.count == 11
     assert report.damaged[0].startswith("design 1, “Other”") and "skein 2 of design 8" in report.damaged[1]
     with pytest.raises(database.DatabaseError):
         check.check(tmp_path / "nothing.sqlite3")

@@ -79,6 +79,16 @@ def test_what_is_no_answer_stays_and_nothing_is_kept(http, file):
         assert http.get(bad).status_code == 422
 
 
+def test_only_the_first_answer_to_a_question_counts(http, file):
+    address = begin(http, only="plies")
+    for given in ("2", "3"):
+        told = http.post(address, data={"given": given})
+        assert told.headers["location"].endswith("answer=1")
+    with opened(file) as connection:
+        (answer,) = practice.answers(connection, "first")
+        assert answer.given == "2"
+
+
 def fill_answers(file, spinner="first", count=40, off=6.0):
     now = datetime.now(UTC)
     with opened(file) as connection:

@@ -10,7 +10,7 @@ from fastapi.responses import RedirectResponse, Response
 from pebble_wheel.mechanics.learning.practice import round_of
 from pebble_wheel.notation.faults import Fault, InputError
 from pebble_wheel.notation.guess import Guess
-from pebble_wheel.notation.practice import read_asked, read_given
+from pebble_wheel.notation.practice import Asked, read_asked, read_given
 from pebble_wheel.store import practice, records
 from pebble_wheel.web.screens.practice.photos import own_photos
 from pebble_wheel.web.screens.practice.view import Round, view_of_practice, view_of_question, view_of_round
@@ -19,7 +19,7 @@ from pebble_wheel.web.shared.forms import Sent, texts
 from pebble_wheel.web.shared.learned import tried_of
 from pebble_wheel.wording.messages import Message
 from pebble_wheel.workshop.guesses import Guessed, guesses_in
-from pebble_wheel.workshop.practice import DAY, SKILLS, question_of, questions, standings_of
+from pebble_wheel.workshop.practice import DAY, SKILLS, Question, question_of, questions, standings_of
 
 router = APIRouter(prefix="/practice")
 
@@ -74,8 +74,11 @@ def take(
         given = read_given(text, going.now.kind, desk.settings)
     except InputError as error:
         return _page(request, connection, desk, going, None, text, error.faults[0].message)
-    truth = question_of(going.now, desk.plain, own_photos(connection)).truth
     spinner = desk.learned.spinner.uid
+    before = practice.given_to(connection, spinner, going.now)
+    if before is not None:  # the answer was shown: only what was said before it counts
+        return RedirectResponse(_address(q, at, before), 303)
+    truth = _question(connection, desk, going.now).truth
     done = writing.tried(lambda own: practice.keep(own, spinner, going.now, truth, given))
     if isinstance(done, Message):
         return _page(request, connection, desk, going, None, text, done.words)
@@ -111,6 +114,10 @@ def _address(q: str, at: int, answer: int = 0) -> str:
     return "/practice/round?" + urlencode({"q": q, "at": at, **({"answer": answer} if answer else {})}, safe=",")
 
 
+def _question(connection: Database, desk: Desk, asked: Asked) -> Question:
+    return question_of(asked, desk.plain, own_photos(connection) if asked.photo is not None else ())
+
+
 def _page(
     request: Request,
     connection: Database,
@@ -120,6 +127,6 @@ def _page(
     typed: str = "",
     fault: str = "",
 ) -> Response:
-    question = question_of(going.now, desk.plain, own_photos(connection))
+    question = _question(connection, desk, going.now)
     view = view_of_question(going, question, given, typed, fault, desk)
     return render(request, "screens/practice/round.html", view, 422 if fault else 200)
