@@ -8,7 +8,7 @@ them knows nothing of the truth.
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
-from typing import Literal, Protocol
+from typing import Literal, Protocol, TypedDict
 
 import numpy as np
 
@@ -148,6 +148,22 @@ def trail(designs: dict[str, Design]) -> Iterator[Event]:
         yield Event(name, record, _when(day), second=True)
 
 
+class _Set(TypedDict, total=False):
+    ratio: float
+    brake: str
+    hand: str
+    tied: str
+
+
+SET: _Set = {
+    "ratio": 9.0,
+    "brake": "two turns of the peg",
+    "hand": "long draw, right hand back",
+    "tied": "card 3, blue tin",
+}
+"""How the wheel was set when the sample to match was spun, and where that is tied."""
+
+
 def _noted(hand: Hand, made: Made, design: Design) -> Iterator[Event]:
     rod = Constants().rod
     node, whole = node_of(design, made.single, rod), node_of(design, "yarn", rod)
@@ -165,6 +181,7 @@ def _noted(hand: Hand, made: Made, design: Design) -> Iterator[Event]:
         fold_turns=fold and round(fold) * (0.45 if made.slip == "fold" else 1.0),
         turns_per_m=round(of("turns", "count", 1, node)) if made.counted else None,
         angle=round(of("angle", "eye", 3, node)) if made.leans else None,
+        **(SET if made.reference else _Set()),
     )
     yield Event(made.design, sample, _when(made.day), reference=made.reference)
     if made.weighed:

@@ -35,6 +35,8 @@ def test_a_yarn_is_spun_again_with_what_was_learned_and_noted(http, room, file):
     assert "<b>thinner</b> done to the plan" in page and "<b>4-ply</b> done to the plan" in page
     assert "<b>a little thinner</b>" in page and "<b>mind the draught</b> for you to mind" in page
     assert page.count('class="hanging"') == 2 and "to match" in page
+    assert "9:1, brake two turns of the peg, long draw, right hand back" in page
+    assert "tied: card 3, blue tin" in http.get("/", params={"q": "jersey blue tin"}).text
     number = int(begun.headers["location"].split("/")[2])
     with opened(file) as connection:
         (found,), kept = anew(connection, room[JERSEY]), designs.find(connection, number)
