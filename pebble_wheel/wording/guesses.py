@@ -18,7 +18,7 @@ ABOUT_WORDS: dict[About, str] = {
     "words": "in own words",
 }
 CAME_WORDS: dict[Came, str] = {"hit": "hit", "partly": "in part", "miss": "missed"}
-WAITING = "waits for the wash"
+WAITING, AS_NEAR = "waits for the wash", ", as near as measuring can tell"
 GUESS_ENDS: dict[About, tuple[str, str]] = {
     "wraps": ("too many", "too few"),
     "growth": ("too much", "too little"),
@@ -56,8 +56,8 @@ def came_words(guess: Guess, answer: Answer | None, display: Display) -> str:
         how = "hung open" if answer.hangs == "open" else f"turned {answer.hangs}"
         return f"{head}: it {how}"
     figure = answer.figure or 0.0
-    by = f", {100 * abs(math.expm1(answer.off)):.0f} % too {_side(guess.about, answer.off)}" if not answer.hit else ""
-    return f"{head}: {_measured(guess.about, figure, display)}{by}"
+    by = f", {100 * abs(math.expm1(answer.off)):.0f} % too {_side(guess.about, answer.off)}"
+    return f"{head}: {_measured(guess.about, figure, display)}{AS_NEAR if answer.hit else by}"
 
 
 def _side(about: About, off: float) -> str:

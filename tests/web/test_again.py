@@ -108,7 +108,7 @@ def test_a_guess_waits_and_is_answered_by_the_wash(http, room):
     assert "missed: 15 wraps came, 20 % too few" in log and "missed: it turned Z" in log
     settle = re.search(r'action="([^"]+/guess/\d+)/hit"', log)[1]
     assert http.post(f"{settle}/hit").status_code == 303
-    assert re.search(r'plump”\s*<b class="came well">hit', http.get(f"{place}/log").text)
+    assert re.search(r'plump”\s*<b class="came came-hit">hit', http.get(f"{place}/log").text)
     assert http.post(f"{place}/log/guess/99999/hit").status_code == 404
     practice = http.get("/practice").text
     assert "Guesses before the wash" in practice and "wraps once washed" in practice and "in own words" in practice
