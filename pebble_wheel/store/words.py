@@ -8,34 +8,39 @@ from pebble_wheel.mechanics.strand.structure import Bought, Chain, CoreSpun, Nod
 from pebble_wheel.mechanics.strand.structure import walk as nodes
 from pebble_wheel.notation.design import Design, read_design, structure_of, walk
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.wording.names import structure_words
+from pebble_wheel.wording.names import structure_words, trade_names
 
 
-def words_of(name: str, body: str) -> str:
-    """Return what a design is found by; of one that cannot be read its name."""
+def words_of(name: str | bytes, body: str | bytes) -> str:
+    """Return what a design is found by; of one that cannot be read its name. As bytes a flipped one does no harm."""
     try:
-        return words_of_design(read_design(body.encode()))
+        return words_of_design(read_design(body if isinstance(body, bytes) else body.encode()))
     except InputError:
-        return folded(name)
+        return folded(_text(name))
 
 
 def words_of_design(design: Design) -> str:
     """Return what a design is found by: its name, what it is, the kinds of its strands, and its fibres."""
     fibres = dict.fromkeys(name for node in nodes(structure_of(design.yarn)) for name in _fibres(node))
     kinds = dict.fromkeys(model.kind for _, _, model in walk(design.yarn))
-    return folded(" ".join((design.name, structure_words(design.yarn), *kinds, *fibres)))
+    said = (structure_words(design.yarn), *trade_names(design.yarn), *(["textured"] if design.sections else []))
+    return folded(" ".join((design.name, *said, *kinds, *fibres)))
 
 
 UNTOLD = ("card", "typed", "done", "strand", "stage", "method", "thick_by", "taken", "photos", "lots")
 """What of an entry nobody searches for by words."""
 
 
-def words_of_entry(kind: str, body: str) -> str:
-    """Return what an entry of a log is found by: what kind it is, and all that was written in it."""
+def words_of_entry(kind: str | bytes, body: str | bytes) -> str:
+    """Return what an entry of a log is found by: what kind it is, and all that was written in it; likewise."""
     try:
-        return " ".join([kind, *_written(json.loads(body))])
+        return " ".join([_text(kind), *_written(json.loads(_text(body)))])
     except ValueError:
-        return kind
+        return _text(kind)
+
+
+def _text(told: str | bytes) -> str:
+    return told.decode("utf-8", "replace") if isinstance(told, bytes) else told
 
 
 def _written(told: Any) -> Iterator[str]:

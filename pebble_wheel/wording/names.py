@@ -56,6 +56,20 @@ def _ply_words(yarn: PlyModel) -> str:
     return "ply of " + " and ".join(kinds)
 
 
+def trade_names(yarn: NodeModel) -> tuple[str, ...]:
+    """Return what the trade calls a yarn besides what it is: cabled, crepe, coiled; common practice, no source."""
+    match yarn:
+        case PlyModel():
+            plied = [isinstance(each, PlyModel | ChainModel) for each in yarn.strands]
+            if all(plied):
+                return ("cable", "cabled")
+            return ("crepe",) if any(plied) else ()
+        case WrappedModel():
+            return ("coiled", "textured")
+        case SingleModel() | BoughtModel() | ChainModel() | CoreSpunModel():
+            return ()
+
+
 _CAUSES = {
     "twist": "twist of the {0}",
     "size": "thickness of the {0}",

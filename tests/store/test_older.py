@@ -30,6 +30,24 @@ def test_a_wheel_and_bobbins_in_the_settings_of_old_are_tools(tmp_path):
         assert settings.load(connection) == Settings(pace="70")
 
 
+def test_a_flipped_byte_does_not_keep_an_older_database_from_coming_forward(tmp_path):
+    file = Path(shutil.copy(KEPT / "version-11.sqlite3", tmp_path / "old.sqlite3"))
+    with sqlite3.connect(file) as before:
+        (number, body), (design, text) = (
+            before.execute(f"SELECT id, CAST(body AS BLOB) FROM {table} LIMIT 1").fetchone()
+            for table in ("entry", "design")
+        )
+        for table, which, told in (("entry", number, body), ("design", design, text)):
+            spoilt = bytearray(told)
+            spoilt[told.index(b'":') - 1] = 0xFF  # within a name: no UTF-8 any more
+            before.execute(f"UPDATE {table} SET body = CAST(? AS TEXT) WHERE id = ?", (bytes(spoilt), which))
+    before.close()
+    database.prepare(file)
+    with database.opened(file) as connection:
+        assert [each.id for each in designs.shelf(connection) if isinstance(each, designs.Damaged)] == [design]
+        assert records.damaged(connection, design) or records.damaged(connection, design + 1)
+
+
 def test_there_is_one_of_every_version_up_to_todays():
     assert {file.name for file in KEPT.glob("*.sqlite3")} == {
         f"version-{number}.sqlite3" for number in range(1, len(database.migrations()) + 1)

@@ -14,7 +14,7 @@ from pebble_wheel.notation.settings import Settings
 from pebble_wheel.store import designs, records, search, spinners
 from pebble_wheel.store.search import Facts, find
 from pebble_wheel.workshop.colour import Palette
-from pebble_wheel.workshop.starts import start
+from pebble_wheel.workshop.starts import STARTS, start
 
 TEAL, NAVY, MADDER = (tuple(Palette((each,)).labs[0]) for each in ("#0f7a78", "#1d2c5e", "#b5462f"))
 
@@ -42,6 +42,14 @@ def test_words_are_found_in_the_design_and_in_its_log_together(connection):
     assert ids(connection, "madder") == []
     records.bring_back(connection, "note", mane, note)
     assert ids(connection, "madder") == [mane]
+
+
+def test_structures_are_found_by_their_names_in_the_trade(connection):
+    numbers = {kind: kept(connection, f"Yarn {place}", kind) for place, kind in enumerate(STARTS)}
+    assert set(ids(connection, "cable")) == {numbers[kind] for kind in numbers if "cable" in kind}
+    assert ids(connection, "crepe") == [numbers["crepe"]] and ids(connection, "coiled") == [numbers["coiled"]]
+    assert ids(connection, "core-spun") == [numbers["core-spun"]]
+    assert numbers["chain"] in ids(connection, "chain ply") and ids(connection, "4-ply") == [numbers["4-ply"]]
 
 
 def test_a_renamed_yarn_is_found_by_its_new_name_and_one_put_away_by_none(connection):

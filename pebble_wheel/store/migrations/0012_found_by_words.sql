@@ -1,7 +1,8 @@
 -- Yarns are found by words of theirs and of their log, a row of the index each, and by what was worked out of them: wraps,
 -- what a plan is short of, colours. What was worked out falls away with what it rests on, and is worked out again.
+UPDATE design SET words = words_of(CAST(name AS BLOB), CAST(body AS BLOB));
 ALTER TABLE entry ADD COLUMN words TEXT NOT NULL DEFAULT '';
-UPDATE entry SET words = words_of_entry(kind, body);
+UPDATE entry SET words = words_of_entry(CAST(kind AS BLOB), CAST(body AS BLOB));
 CREATE INDEX entry_of_kind ON entry (kind, noted_at);
 CREATE INDEX entry_of_day ON entry (noted_at, design) WHERE deleted_at IS NULL;
 CREATE INDEX entry_by ON entry (design, spinner) WHERE deleted_at IS NULL;
