@@ -115,6 +115,7 @@ def test_with_leave_the_bias_is_taken_off_angles_by_eye_and_can_be_taken_back(ht
     assert http.post("/practice/leave", data={"given": "yes"}).status_code == 303
     assert re.search(r"put right by [56]\.\d° down", http.get("/practice").text)
     assert "Take it back" in http.get("/practice").text
+    assert "Counts as how your eye reads" in http.get("/hands").text
     counted = http.get(f"/designs/{jersey}/sample", params={"strand": "yarn.strands[0]"}).text
     assert counted != leans
     http.post("/practice/leave", data={"given": "no"})

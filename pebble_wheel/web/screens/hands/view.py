@@ -41,6 +41,7 @@ from pebble_wheel.wording.hands import (
     share_words,
     width_words,
 )
+from pebble_wheel.wording.practice import leave_words
 from pebble_wheel.wording.sampling import OUTCOME_WORDS, sample_words
 from pebble_wheel.wording.thread import day_words
 from pebble_wheel.workshop.known import (
@@ -143,6 +144,8 @@ class HandsView:
     """Samples that are not listed."""
     fault: str
     typed: str
+    eye: str
+    """How practice puts right what is judged by eye; empty where it does not."""
 
     no_samples = NO_SAMPLES
     yarn_to_yarn = YARN_TO_YARN
@@ -162,6 +165,7 @@ def view_of_hands(desk: Desk, everybody: list[Spinner], group: int, fault: str =
         max(len(lines) - MOST_LINES, 0),
         fault,
         typed,
+        leave_words(learned.eye) if learned.eye else "",
     )
 
 
