@@ -3,7 +3,7 @@
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Literal, cast, get_args
+from typing import Literal, get_args
 
 from pebble_wheel.notation.amounts import read_number
 from pebble_wheel.notation.colour import is_colour, read_colours
@@ -69,7 +69,7 @@ def read_search(typed: Mapping[str, str], settings: Settings) -> tuple[Sought, t
         tuple(rest.text.split()),
         form.read("q", lambda _, place: _wraps(wraps, place, settings)) if wraps else None,
         weight or (class_named(told[1], settings.weight_table) if told else None),
-        cast(State, form.one_of("state", get_args(State))) if typed.get("state") else None,
+        next((each for each in get_args(State) if each == typed.get("state")), None),
         form.read("year", _year) or (int(year[1]) if year else None),
         typed.get("who", "").strip() or (who[1] if who else ""),
         *_colour(typed.get("colour", "") or (colour[1] if colour else "")),
