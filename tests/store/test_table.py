@@ -78,6 +78,8 @@ def test_the_header_says_the_units(connection, room):
         head
     )
     unitless = {
+        "brake",
+        "hand",
         "words",
         "about",
         "came",
