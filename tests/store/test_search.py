@@ -96,7 +96,8 @@ def test_wraps_classes_fibre_and_colours_are_found_by_what_was_worked_out(connec
     search.keep_facts(connection, {thick: Facts(6.0, 7.0, 8.0, 0.0, (between,))})
     assert ids(connection, near=between) == [thick, thin]  # the nearest first
     records.note(connection, thick, Skein("finished", False, None, None, 12.1, "relaxed", None, ""))
-    assert ids(connection, "12 wpi") == [thick]  # as it was measured, whatever was reckoned
+    assert ids(connection, "12 wpi") == ids(connection, "12.4 wpi") == [thick]  # as it was measured, within 3 %
+    assert ids(connection, "11.6 wpi") == ids(connection, "12.6 wpi") == []
 
 
 def test_what_was_worked_out_falls_away_with_what_it_rests_on(connection):
@@ -137,3 +138,10 @@ def test_a_search_goes_by_indexes(connection):
     assert not [each for each in steps if each.startswith("SCAN entry")] and any(
         "USING INDEX" in each for each in steps
     )
+
+
+def test_a_year_is_one_of_ours():
+    for year, fine in (("1900", True), ("2999", True), ("1899", False), ("3000", False), ("2025.5", False)):
+        sought, faults = read_search({"year": year}, Settings())
+        assert bool(faults) != fine and (sought.year == (int(year) if fine else None))
+    assert read_search({"q": "2025", "year": "2024"}, Settings())[0].year == 2024  # what is chosen goes before

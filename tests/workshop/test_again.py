@@ -39,6 +39,7 @@ THREE = design_of(start("3-ply"), Settings())
         ("spin it at 9½ wraps", "wraps", 9.5),
         ("4-ply", "plies", 4),
         ("as a four ply", "plies", 4),
+        *((f"{word}-ply", "plies", count) for count, word in enumerate(("two", "three", "four", "five", "six"), 2)),
         ("firmer", "ply twist", 1.1),
         ("less ply twist", "ply twist", 0.9),
         ("softer singles", "single twist", 0.9),

@@ -11,7 +11,7 @@ from pebble_wheel.notation.log import Note
 from pebble_wheel.notation.record import Skein, Swatch
 from pebble_wheel.notation.sample import Sample
 from pebble_wheel.notation.settings import Settings, in_units
-from pebble_wheel.workshop.guesses import Guessed, answer_of, guesser, guesses_in, missed
+from pebble_wheel.workshop.guesses import TOLD, USUAL, Guessed, answer_of, guesser, guesses_in, missed
 
 PLAIN = Settings()
 
@@ -134,3 +134,23 @@ def test_how_good_guesses_have_become_is_found_of_a_simulated_guesser():
     assert guesser("gauge", several).count == 0
     share = missed("wraps", several)
     assert share.low < np.mean([not each.answer.hit for each in several]) < share.high
+
+
+def test_how_far_measuring_may_be_off_and_what_guessers_are_usually_like_do_not_drift():
+    """Wraps by noise.WRAPS, lengths by noise.WASH_LENGTH, a stitch in some thirty; bloom is of two counts of wraps."""
+    assert {about: round(sd, 4) for about, sd in TOLD.items()} == {
+        "wraps": 0.062,
+        "growth": 0.0877,
+        "length": 0.012,
+        "gauge": 0.03,
+    }
+    assert USUAL == {"wraps": (0.08, 0.12), "growth": (0.08, 0.12), "length": (0.02, 0.03), "gauge": (0.05, 0.08)}
+    near, far = (read("wraps", f"{14.6 * math.exp(by * 1.2816 * 0.062):.4f}") for by in (0.98, 1.02))
+    assert answer_of(near, [], [skein("finished", 14.6)]).hit and not answer_of(far, [], [skein("finished", 14.6)]).hit
+    assert [
+        answer_of(read("balance", "open"), [], [skein("finished", loop=turns)]).hit for turns in (1.0, 1.1, -1.1)
+    ] == [
+        True,
+        False,
+        False,
+    ]

@@ -53,8 +53,8 @@ def test_what_was_struck_out_or_is_of_another_strand_is_left_out():
 
 def test_what_differs_is_what_measuring_can_tell_apart():
     """In the same way of measuring its bias cancels; in another it does not."""
-    base = of(Sample(SINGLE, thick_mm=1.0, places=4))[("thick", True)]
-    edge = math.exp(P90 * 2**0.5 * base.sd)
+    base = of(Sample(SINGLE, thick_mm=0.7, places=4))[("thick", True)]
+    edge = 0.7 * math.exp(P90 * 2**0.5 * base.sd)
     near, far = (of(Sample(SINGLE, thick_mm=edge * by, places=4))[("thick", True)] for by in (0.99, 1.01))
     assert not apart(near, base) and apart(far, base) and apart(base, far)
     card = dataclasses.replace(far, ways=frozenset({"card"}))

@@ -9,13 +9,16 @@ from hypothesis import strategies as st
 
 from pebble_wheel.mechanics.counts import INCH
 from pebble_wheel.notation.faults import InputError
-from pebble_wheel.notation.practice import CHOICES, MEASURED, Asked, miss, off, read_asked, read_given
+from pebble_wheel.notation.practice import ALL_WRONG, CHOICES, MEASURED, Asked, miss, off, read_asked, read_given
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.practice import (
     FINE_TEX,
     MOST_SEEN,
+    RATIOS,
     SKILLS,
+    THICK_TEX,
+    USUAL_WRAPS,
     OwnPhoto,
     Skill,
     Tried,
@@ -142,3 +145,11 @@ def test_an_eye_that_reads_six_degrees_steep_and_swaps_s_and_z_on_fine_yarn_is_t
     assert standings[Skill("way", True)].need > 5 * standings[Skill("way", False)].need
     assert set(standings) == set(SKILLS)
     assert {each.kind for each in SKILLS} == {*CHOICES, *MEASURED}
+
+
+def test_what_questions_are_drawn_from_does_not_drift():
+    assert RATIOS == {"under": (0.5, 0.78), "balanced": (0.985, 1.015), "over": (1.3, 1.7)}
+    assert (FINE_TEX, THICK_TEX, USUAL_WRAPS) == ((22.0, 60.0), (110.0, 300.0), (0.15, 0.15))
+    ratios = [EVALUATOR.read(question_of(Asked("way", True, n), EVALUATOR).design).balance.ratio for n in range(60)]
+    assert 0.69 < min(ratios) < 0.77 and 1.4 < max(ratios) < 1.51
+    assert ALL_WRONG["angle"] == 15 and ALL_WRONG["wraps"] == 0.5

@@ -64,3 +64,9 @@ def test_how_often_one_is_taken_for_another():
     few, many = taken_for(2, 4), taken_for(200, 400)
     assert few.low < 0.25 and few.high > 0.6 and 0.45 < many.low < many.share < many.high < 0.55
     assert (few.low, few.high) == pytest.approx(stats.beta(2 + 0.3, 2 + 1.7).ppf([0.1, 0.9]))
+
+
+def test_half_lives_and_priors_do_not_drift():
+    assert (HALF_LIFE, SPREAD_OFF) == (60.0, 0.5)
+    one = eye_of([6.0, 0.0], 3.0, 2.6, [60.0, 0.0])  # the old one counts half
+    assert one.bias == pytest.approx(eye_of([6.0, 0.0, 0.0], 3.0, 2.6, [60.0, 60.0, 60.0]).bias)

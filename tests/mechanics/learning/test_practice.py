@@ -7,9 +7,12 @@ from hypothesis import strategies as st
 
 from pebble_wheel.mechanics.learning.practice import (
     FEWEST_KINDS,
+    GOOD,
+    LATE,
     MOST_ALIKE,
     MOST_DAYS,
     UNTRIED,
+    UNTRIED_WEIGHS,
     Answered,
     Standing,
     round_of,
@@ -84,3 +87,14 @@ def test_late_answers_count_most():
     worse = standing_of([Answered(0, 0.0)] * 20 + [Answered(1, 1.0)] * 20, 2.0)
     assert better.miss < 0.3 and worse.miss > 0.7
     assert standing_of([Answered(0, 0.5)] * 100, 1.0).miss == pytest.approx(0.5, abs=0.03)
+
+
+def test_the_need_is_miss_times_how_far_it_is_overdue():
+    assert Standing(0.4, 2.0, 3.0).need == pytest.approx(0.4 * (0.1 + 3.0 / 2.0))
+    assert Standing(0.4, 4.0, 1.0).need == pytest.approx(0.05 * 0.4 * 1.0 / 4.0)
+    assert Standing(0.4, 1.0, 50.0).need == Standing(0.4, 1.0, 500.0).need == pytest.approx(0.4 * 3.1)
+    assert Standing(0.4, 0.0, 0.1).need == pytest.approx(0.4 * 3.1)  # what went badly is due at once
+    well, ill = ([Answered(0, miss)] * 4 for miss in (GOOD, GOOD + 0.01))
+    assert GOOD == 0.25 and standing_of(well, 1.0).interval == 1 and standing_of(ill, 1.0).interval == 0
+    assert (LATE, UNTRIED, UNTRIED_WEIGHS) == (8.0, 0.35, 2.0)
+    assert standing_of([Answered(0, 1.0)], 0.0).miss == pytest.approx((1 + 2 * 0.35) / 3)
