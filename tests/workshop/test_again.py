@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pebble_wheel.mechanics.learning.factors import GROUP, SPINNER, YARN
-from pebble_wheel.mechanics.learning.model import Measured, YarnMeasured, learn
+from pebble_wheel.mechanics.learning.model import Figure, Measured, YarnMeasured, learn
 from pebble_wheel.mechanics.learning.noise import OWN_ERROR, noise_of, scatter
 from pebble_wheel.mechanics.learning.outcomes import reckon
 from pebble_wheel.mechanics.memory import Memory
@@ -17,7 +17,7 @@ from pebble_wheel.notation.draft import design_of
 from pebble_wheel.notation.lot import read_lot
 from pebble_wheel.notation.sample import Asked
 from pebble_wheel.notation.settings import Settings
-from pebble_wheel.workshop.again import InHand, corrected, of_lots, with_wishes
+from pebble_wheel.workshop.again import MOST, WORTH, InHand, corrected, of_lots, with_wishes
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.learn import node_of
 from pebble_wheel.workshop.starts import STARTS, start
@@ -205,6 +205,28 @@ class Hand:
             off += self.biases.setdefault(method, self.rng.normal(0, noise_of(outcome, method).bias))
             found.append(Measured(off, leans, noise, outcome, GROUP_OF, method))
         return YarnMeasured(COLUMNS, tuple(found))
+
+
+def test_what_is_asked_for_brings_the_finished_thickness_and_the_twists_to_what_was_planned():
+    """With what is asked put into the leans, what is expected of a new yarn is what the plan said; habits cancel."""
+    rng, thick = np.random.default_rng(4), leans_of("finished thick", False)
+    then = learn([])
+    for _ in range(5):
+        hand = Hand(rng)
+        hand.kept = hand.kept + 0.5 * np.sign(hand.kept) * np.array(
+            [0.1, 0.15, 0.15, 0, 0, 0, 0, 0]
+        )  # well beyond doubt
+        now = learn([hand.read(hand.yarn(AS_PLANNED), USUAL, AS_PLANNED) for _ in range(8)])
+        found = corrected(THREE, now, then, ROD, MEMORY)
+        asked, (kept, _) = found.asked, now.kept(COLUMNS)
+        for place, factor in ((1, asked.twist), (2, asked.ply)):
+            assert factor == pytest.approx(-kept[place], abs=1e-9) or (factor == 0 and abs(kept[place]) < WORTH)
+        comes, _, _ = now.outcome(Figure("finished thick", GROUP_OF, COLUMNS, thick), None)
+        left = comes + thick @ told(asked)
+        assert abs(left) < 1e-9 or (asked.size == 0 and abs(left) < WORTH * thick[0]) or abs(asked.size) == MOST
+        by = SINGLE.leans["thick"][0] * asked.size + SINGLE.leans["thick"][1] * asked.twist
+        assert found.spin_mm == pytest.approx(found.aimed_mm * np.exp(by))
+        assert found.aimed_mm == pytest.approx(np.exp(SINGLE.middle["thick"]))
 
 
 FOLLOWED = 0.7

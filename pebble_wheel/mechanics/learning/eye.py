@@ -59,7 +59,7 @@ def eye_of(errors: Sequence[float], usual_bias: float, usual_spread: float, ages
     number = float(weights.sum())
     mean = float(weights @ off / number) if number else 0.0
     apart = float(weights @ (off - mean) ** 2)
-    logs = np.linspace(-REACH, REACH, GRID) * 1.0
+    logs = np.linspace(-REACH, REACH, GRID)
     spreads = usual_spread * np.exp(logs)
     per = spreads**2 / max(number, 1e-12)
     fit = -number * np.log(spreads) - apart / (2 * spreads**2)
