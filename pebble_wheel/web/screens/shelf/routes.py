@@ -18,7 +18,7 @@ from pebble_wheel.web.shared.assets import ASKED_AGAIN, KEPT
 from pebble_wheel.web.shared.base import AtDesk, Database, Number, SmallPictures, render
 from pebble_wheel.web.shared.choices import Choice
 from pebble_wheel.web.shared.facts import AT_A_TIME, BY_AND_BY, reckon_facts, reckon_later
-from pebble_wheel.web.shared.small import content_of, kept_small
+from pebble_wheel.web.shared.small import content_of, content_of_kept, kept_small
 from pebble_wheel.wording.search import sought_words
 from pebble_wheel.workshop.colour import Palette
 
@@ -154,8 +154,8 @@ class _Shelf:
         shelf = designs.these(connection, found.ids)
         away = designs.away(connection, typed["q"], MOST_AWAY)
         known_by = self._desk.evaluator.constants.known_by
-        kept = [each.design for each in shelf if isinstance(each, designs.Kept)]
-        smalls = self._pictures.find([content_of(each, how) for each in kept for how in {known_by, ""}])
+        kept = [each for each in shelf if isinstance(each, designs.Kept)]
+        smalls = self._pictures.find([content_of_kept(each, how) for each in kept for how in {known_by, ""}])
         hits = {number: records.these(connection, each) for number, each in found.hits.items()}
         view = view_of_shelf(asked, shelf, away, smalls, hits, display, gone, fault, file_faults, known_by)
         response = render(self._request, "screens/shelf/page.html", view, 422 if fault or file_faults else 200)

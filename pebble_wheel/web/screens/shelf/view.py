@@ -10,7 +10,7 @@ from pebble_wheel.store.designs import Damaged, Kept, PutAway
 from pebble_wheel.store.pictures import Small
 from pebble_wheel.store.records import Noted
 from pebble_wheel.web.shared.choices import Choice, choices_of
-from pebble_wheel.web.shared.small import content_of
+from pebble_wheel.web.shared.small import content_of_kept
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.names import structure_words
 from pebble_wheel.wording.search import HUES, STATE_WORDS, hit_words
@@ -137,8 +137,8 @@ def _card(
     known_by: str,
     fault: NameFault | None,
 ) -> Card:
-    content = content_of(kept.design, known_by)
-    small = smalls.get(content) or smalls.get(content_of(kept.design))  # until it was drawn anew, as for anybody
+    content = content_of_kept(kept, known_by)
+    small = smalls.get(content) or smalls.get(content_of_kept(kept))  # until it was drawn anew, as for anybody
     return Card(
         id=kept.id,
         name=kept.design.name,
