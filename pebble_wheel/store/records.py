@@ -191,11 +191,6 @@ def keep_plan(connection: sqlite3.Connection, design: int, planned: Planned, spi
         strike_out(connection, "plan", design, before.id)
 
 
-def next_times(connection: sqlite3.Connection, design: int) -> list[Noted[NextTime]]:
-    """Return what was noted of a design for the next time, the first first."""
-    return _of_kind(connection, design, NextTime)
-
-
 def spun_again(connection: sqlite3.Connection, design: int) -> Again | None:
     """Return of which yarn a design is another, and with what it was begun; None where it is of none."""
     found = _of_kind(connection, design, Again)

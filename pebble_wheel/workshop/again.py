@@ -6,11 +6,7 @@ from contextlib import suppress
 from dataclasses import dataclass
 from typing import assert_never
 
-import numpy as np
-
-from pebble_wheel.mechanics.arrays import FloatArray
-from pebble_wheel.mechanics.learning.correct import in_hand
-from pebble_wheel.mechanics.learning.factors import Column, Factor
+from pebble_wheel.mechanics.learning.correct import aim_for, hands_apart, lean_on
 from pebble_wheel.mechanics.learning.model import Figure, Lessons, YarnMeasured
 from pebble_wheel.mechanics.learning.outcomes import Outcome, reckon
 from pebble_wheel.mechanics.memory import Memory
@@ -39,14 +35,6 @@ from pebble_wheel.notation.sample import Asked
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.learn import node_of
 
-WORTH = 0.015
-"""Logarithm below which nothing is asked for: nobody spins so fine a difference (assumed)."""
-
-MOST = 0.35
-"""That is asked for; a spinner further off would rather plan anew (assumed)."""
-
-HANDS: tuple[Factor, ...] = ("size", "twist", "ply")
-
 TRIES, NEAR = 6, 0.002
 """In which the wraps wished for are come to, and how near, as a logarithm."""
 
@@ -72,10 +60,6 @@ def corrected(
 ) -> Corrected:
     """Return how a spinner is to aim so that the finished thickness and every twist come out as planned.
 
-    With m the mean of what is other than reckoned, J the lean of the finished thickness on each factor, and the twists
-    asked for at ``a = −m``, the size asked for solves ``J_size·a_size + Σ J·a + m_thick(now) = m_thick(then, hands
-    apart)``: what was known of the fibre when it was planned stood in the plan, habits of the hands did not.
-
     Args:
         design: the plan.
         now: what is learned of its spinner.
@@ -93,16 +77,8 @@ def corrected(
     columns, leans = reckoned.columns, reckoned.leans["finished thick"]
     if not any(factor == "size" for factor, _ in columns):
         return Corrected(Asked(), None, None)
-    main = columns[0][1]
-    habits = dict(zip(columns, (float(each) for each in now.kept(columns)[0]), strict=True))
-    own = habits | {column: each.mean for column, each in (in_hand(now, piece) if piece else {}).items()}
-    of = {factor: _sum(columns, leans, factor) for factor in HANDS}
-    twist, ply = (_worth(-own[(factor, main)]) for factor in ("twist", "ply"))
-    wanted = then.outcome(Figure("finished thick", main, columns, _apart(columns, leans)), None)[0]
-    comes = now.outcome(Figure("finished thick", main, columns, leans), None)[0]
-    comes += sum(float(lean) * (own[column] - habits[column]) for column, lean in zip(columns, leans, strict=True))
-    size = (wanted - comes - of["twist"] * twist - of["ply"] * ply) / of["size"]
-    asked = Asked(_worth(size), twist, ply)
+    figure = Figure("finished thick", columns[0][1], columns, leans)
+    asked = Asked(*aim_for(figure, now, then, piece))
     return Corrected(asked, *_single_of(design, asked, then, rod, memory))
 
 
@@ -118,23 +94,10 @@ def _single_of(
     thick: Outcome = "thick"
     reckoned = reckon(single, rod, finish_of(design), [thick], memory)
     columns, leans = reckoned.columns, reckoned.leans[thick]
-    known = then.outcome(Figure(thick, columns[0][1], columns, _apart(columns, leans)), None)[0]
-    aimed = math.exp(reckoned.middle[thick] + known)
-    by = _sum(columns, leans, "size") * asked.size + _sum(columns, leans, "twist") * asked.twist
+    figure = Figure(thick, columns[0][1], columns, leans)
+    aimed = math.exp(reckoned.middle[thick] + then.outcome(hands_apart(figure), None)[0])
+    by = lean_on(figure, "size") * asked.size + lean_on(figure, "twist") * asked.twist
     return aimed, aimed * math.exp(by)
-
-
-def _sum(columns: Sequence[Column], leans: FloatArray, factor: Factor) -> float:
-    return float(sum(lean for (own, _), lean in zip(columns, leans, strict=True) if own == factor))
-
-
-def _apart(columns: Sequence[Column], leans: FloatArray) -> FloatArray:
-    """Return leans with those of the hands left out."""
-    return np.where([factor in HANDS for factor, _ in columns], 0.0, leans)
-
-
-def _worth(asked: float) -> float:
-    return 0.0 if abs(asked) < WORTH else max(-MOST, min(MOST, asked))
 
 
 @dataclass(frozen=True)

@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from pebble_wheel.mechanics.learning.correct import MOST_ASKED, WORTH
 from pebble_wheel.mechanics.learning.factors import GROUP, SPINNER, YARN
 from pebble_wheel.mechanics.learning.model import Figure, Measured, YarnMeasured, learn
 from pebble_wheel.mechanics.learning.noise import OWN_ERROR, noise_of, scatter
@@ -17,7 +18,7 @@ from pebble_wheel.notation.draft import design_of
 from pebble_wheel.notation.lot import read_lot
 from pebble_wheel.notation.sample import Asked
 from pebble_wheel.notation.settings import Settings
-from pebble_wheel.workshop.again import MOST, WORTH, InHand, corrected, of_lots, with_wishes
+from pebble_wheel.workshop.again import InHand, corrected, of_lots, with_wishes
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.learn import node_of
 from pebble_wheel.workshop.starts import STARTS, start
@@ -223,7 +224,7 @@ def test_what_is_asked_for_brings_the_finished_thickness_and_the_twists_to_what_
             assert factor == pytest.approx(-kept[place], abs=1e-9) or (factor == 0 and abs(kept[place]) < WORTH)
         comes, _, _ = now.outcome(Figure("finished thick", GROUP_OF, COLUMNS, thick), None)
         left = comes + thick @ told(asked)
-        assert abs(left) < 1e-9 or (asked.size == 0 and abs(left) < WORTH * thick[0]) or abs(asked.size) == MOST
+        assert abs(left) < 1e-9 or (asked.size == 0 and abs(left) < WORTH * thick[0]) or abs(asked.size) == MOST_ASKED
         by = SINGLE.leans["thick"][0] * asked.size + SINGLE.leans["thick"][1] * asked.twist
         assert found.spin_mm == pytest.approx(found.aimed_mm * np.exp(by))
         assert found.aimed_mm == pytest.approx(np.exp(SINGLE.middle["thick"]))

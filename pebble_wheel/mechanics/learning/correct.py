@@ -7,14 +7,14 @@ takes every reading for the truth, chases its own errors.
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.learning.factors import YARN, Column, Factor, Group, squares
-from pebble_wheel.mechanics.learning.model import Lessons, YarnMeasured
+from pebble_wheel.mechanics.learning.model import Figure, Lessons, YarnMeasured
 from pebble_wheel.mechanics.learning.noise import OWN_ERROR, noise_of
 from pebble_wheel.mechanics.making.wheel import treadles
 
@@ -61,6 +61,55 @@ def deviation(lessons: Lessons, factor: Factor, group: Group, asked: float) -> D
     """
     mean, covariance = lessons.kept(((factor, group),))
     return Deviation(float(mean[0]) + asked, float(math.sqrt(covariance[0, 0])))
+
+
+HANDS: tuple[Factor, Factor, Factor] = ("size", "twist", "ply")
+"""What a spinner can be asked to do otherwise."""
+
+WORTH = 0.015
+"""Logarithm below which nothing is asked for: nobody spins so fine a difference (assumed)."""
+
+MOST_ASKED = 0.35
+"""That is asked for; a spinner further off would rather plan anew (assumed)."""
+
+
+def aim_for(
+    thick: Figure, now: Lessons, then: Lessons, piece: YarnMeasured | None = None
+) -> tuple[float, float, float]:
+    """Return by how much to aim otherwise than planned in size, twist and ply twist, as logarithms.
+
+    With m the mean of what is other than reckoned, J the lean of the finished thickness on each factor, and the twists
+    asked for at ``a = −m``, the size asked for solves ``J_size·a_size + Σ J·a + m_thick(now) = m_thick(then, hands
+    apart)``: what was known of the fibre when it was planned stood in the plan, habits of the hands did not.
+
+    Args:
+        thick: the finished thickness of the yarn.
+        now: what is learned of its spinner.
+        then: what was when it was planned.
+        piece: what was measured of the very yarn that is being spun; its own factors then count, and not only habits.
+    """
+    columns = thick.columns
+    habits = dict(zip(columns, (float(each) for each in now.kept(columns)[0]), strict=True))
+    own = habits | {column: each.mean for column, each in (in_hand(now, piece) if piece else {}).items()}
+    twist, ply = (_worth(-own[(factor, thick.group)]) for factor in HANDS[1:])
+    wanted, comes = then.outcome(hands_apart(thick), None)[0], now.outcome(thick, None)[0]
+    comes += sum(float(lean) * (own[each] - habits[each]) for each, lean in zip(columns, thick.leans, strict=True))
+    size = (wanted - comes - lean_on(thick, "twist") * twist - lean_on(thick, "ply") * ply) / lean_on(thick, "size")
+    return _worth(size), twist, ply
+
+
+def lean_on(figure: Figure, factor: Factor) -> float:
+    """Return how a figure leans on a factor of all that is spun, whatever its group."""
+    return float(sum(lean for (own, _), lean in zip(figure.columns, figure.leans, strict=True) if own == factor))
+
+
+def hands_apart(figure: Figure) -> Figure:
+    """Return a figure as if it did not hang on what the hands do."""
+    return replace(figure, leans=np.where([factor in HANDS for factor, _ in figure.columns], 0.0, figure.leans))
+
+
+def _worth(asked: float) -> float:
+    return 0.0 if abs(asked) < WORTH else max(-MOST_ASKED, min(MOST_ASKED, asked))
 
 
 @dataclass(frozen=True)
