@@ -81,6 +81,7 @@ def test_a_round_is_practised_by_keys(page, address, room, size, server):
     evaluator, seen = Evaluator(), set()
     for place in range(FIRST):
         expect(page.locator(".practised-at")).to_contain_text(f"{place + 1} of 10")
+        page.wait_for_load_state("load")
         asked = read_asked(re.search(r"q=([^&]+)", page.url)[1].replace("%2C", ",").split(",")[place])
         seen.add(asked.kind)
         if page.locator(".practised-choices").count():

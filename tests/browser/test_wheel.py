@@ -67,6 +67,17 @@ def test_another_device_counts_on_and_the_draft_fills(wheel, browser):
     other.context.close()
 
 
+def test_taps_count_however_long_it_takes_to_say_who_counts(wheel, browser):
+    treadle(wheel, 1)
+    other = browser.new_context().new_page()
+    other.goto(wheel.url, wait_until="load")
+    expect(other.locator("#live-treadles")).to_have_text("1 of 9")
+    other.route("**/believe*", lambda route: (other.wait_for_timeout(700), route.continue_()))
+    treadle(other, 3)
+    expect(other.locator("#live-treadles")).to_have_text("4 of 9")
+    other.context.close()
+
+
 def test_a_run_is_played_again_and_what_to_do_opens(wheel):
     wheel.get_by_role("button", name="Simulated wheel").click()
     expect(wheel.locator("#live-drafts")).to_have_text("12")

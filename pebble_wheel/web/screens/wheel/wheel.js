@@ -3,10 +3,10 @@ const stand = document.querySelector(".standing");
 const { run, live } = stand.dataset;
 const ratio = Number(stand.dataset.ratio);
 const motor = stand.dataset.beat === "second";
-const began = performance.now();
 const waiting = []; // lines not answered for yet
 const own = tapper();
 const TREADLE = 0.5; // seconds that one takes, at the least
+const began = performance.now() - 1000 * TREADLE;
 let turns = 0;
 let believed = stand.dataset.believed;
 let sending = false;
@@ -41,8 +41,8 @@ async function send() {
   if (waiting.length) setTimeout(send, 500);
 }
 
-function tell(line, before = 0) {
-  waiting.push({ t: Math.max(seconds() - before, 0), ...line });
+function tell(line, at = seconds()) {
+  waiting.push({ t: at, ...line });
   send();
 }
 
@@ -54,21 +54,22 @@ function turning() {
 }
 
 /** Who taps here means to count here, unless a counter on the wheel does. */
-async function mine() {
+async function mine(at) {
   if (!believed.startsWith("tap") || believed === own) return;
   believed = own;
   await fetch(`${run}/believe?source=${own}`, { method: "POST" });
-  tell({ turns }, TREADLE); // from here on it counts
+  tell({ turns }, at - TREADLE); // from here on it counts
 }
 
 let tapped = Promise.resolve();
 
-/** Taps one after the other, however long it takes to say who counts. */
+/** Taps one after the other, each at its own moment, however long it takes to say who counts. */
 function treadle() {
-  tapped = tapped.then(tap);
+  const at = seconds();
+  tapped = tapped.then(() => tap(at));
 }
 
-async function tap() {
+async function tap(at) {
   if (motor) {
     if (turns) pause();
     else {
@@ -77,10 +78,10 @@ async function tap() {
     }
     return;
   }
-  await mine();
-  if (!turns) tell({ turns: 0 }, TREADLE); // the same, where nobody counted before
+  await mine(at);
+  if (!turns) tell({ turns: 0 }, at - TREADLE); // the same, where nobody counted before
   turns += ratio;
-  tell({ turns });
+  tell({ turns }, at);
 }
 
 function pause() {
