@@ -518,7 +518,7 @@ def _ask(client: httpx.Client, address: str, what: str, number: int, user: int =
             answer = client.post(f"{address}/api/evaluate", json=_cable_file(50 + number / 7))
         case _:
             answer = client.post(f"{address}/construct/follow", data=_changed(what, number, user))
-    strands = re.search(r'data-strands="([^"]+)"', answer.text)
+    strands = re.search(r'data-strands="([^"]+)"(?!.*data-given)', answer.text)
     kept = _kept.setdefault(client, set())
     if strands and strands[1] not in kept:  # what it has, a browser does not ask for again
         client.get(f"{address}{strands[1]}").raise_for_status()

@@ -67,22 +67,23 @@ from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.starts import FIRST, STARTS, start
 
 LOCAL_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
-SCREENS = (
+MODULES = (
+    construct,
+    strands,
+    finish,
+    aim,
+    texture,
+    colour,
+    wheel,
     shelf,
     compare,
     versions,
     fibre,
     tools,
     project,
-    aim,
-    construct,
-    texture,
     sample,
     photo,
     plan,
-    colour,
-    wheel,
-    finish,
     log,
     again,
     card,
@@ -91,7 +92,9 @@ SCREENS = (
     notebook,
     devices,
     settings,
+    api,
 )
+"""What answers: first what is asked at every move, since they are asked in turn whether an address is theirs."""
 
 
 def create_app(database: Path, hosts: list[str] | None = None, demo: bool = False, paired_at: str = "") -> FastAPI:
@@ -120,7 +123,7 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
     app.state.learning = Learning()
     app.state.paired_at = paired_at
     app.add_api_route("/static/{mark}/{name}", ASSETS.give, methods=["GET", "HEAD"])
-    for module in (*SCREENS, api, strands):
+    for module in MODULES:
         app.include_router(module.router)
     app.add_exception_handler(NotKeptError, _not_kept)
     app.add_exception_handler(NotThereError, _not_kept)

@@ -11,12 +11,11 @@ from typing import Literal
 import numpy as np
 
 from pebble_wheel.mechanics.arrays import Floats
-from pebble_wheel.mechanics.counts import wraps_per_inch
 from pebble_wheel.mechanics.fibre.packing import DENSEST as DENSEST_PACKED
 from pebble_wheel.mechanics.fibre.table import Fibre
 from pebble_wheel.mechanics.making import wheel
 from pebble_wheel.mechanics.reading.constants import Constants
-from pebble_wheel.mechanics.reading.draws import Band, band, rank_correlations
+from pebble_wheel.mechanics.reading.draws import Band, band, rank_correlations, wraps_band
 from pebble_wheel.mechanics.reading.reading import Level, levels_of
 from pebble_wheel.mechanics.reading.uneven import Thicknesses, vary
 from pebble_wheel.mechanics.strand import kinds
@@ -168,7 +167,7 @@ def judge(
         "quick": _quick(steps, tex),
         "forgiving": _forgiving(levels, varied),
     }
-    return Judged(made, levels, band(wraps_per_inch(varied.finished)), steps, finished_tex, merits)
+    return Judged(made, levels, wraps_band(band(varied.finished)), steps, finished_tex, merits)
 
 
 def _share(value: float) -> float:

@@ -81,5 +81,14 @@ def packing_fraction(loosest: Floats, twist_squared: Floats, tex: Floats, factor
     Returns:
         φ, between φ0 and 0.8.
     """
-    f = compaction(loosest) + SQUEEZE * factor * twist_squared * np.sqrt(tex)
-    return _inverse()(np.log(f))
+    return packed(compaction(loosest), squeeze(tex, factor) * twist_squared)
+
+
+def squeeze(tex: Floats, factor: Floats = 1.0) -> Floats:
+    """Return ``Q·T^0.5``, by which a turn squeezes a strand; see :func:`packing_fraction`."""
+    return SQUEEZE * factor * np.sqrt(tex)
+
+
+def packed(loose: Floats, squeezed: Floats) -> FloatArray:
+    """Return φ where ``f(φ)`` is that without twist and what the twist squeezes; see :func:`packing_fraction`."""
+    return _inverse()(np.log(loose + squeezed))

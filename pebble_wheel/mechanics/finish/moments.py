@@ -9,9 +9,8 @@ from typing import Literal
 import numpy as np
 
 from pebble_wheel.mechanics.arrays import Floats
-from pebble_wheel.mechanics.counts import wraps_per_inch
 from pebble_wheel.mechanics.reading.constants import Spreads
-from pebble_wheel.mechanics.reading.draws import P90, Band, band
+from pebble_wheel.mechanics.reading.draws import P90, Band, band, wraps_band
 from pebble_wheel.mechanics.reading.uneven import Variants, bloomed
 from pebble_wheel.mechanics.strand.state import Made, mass
 from pebble_wheel.mechanics.wash.bloom import UNEVEN_LEFT, Drying, Finish, shrinkage
@@ -97,7 +96,8 @@ def at_moments(
         weight = Band(now * (1 - uneven_tex), now, now * (1 + uneven_tex))
         left = UNEVEN_LEFT[finish.wash] if moment in HANDLED else 1.0
         angle = np.arctan(np.tan(np.median(leans) + left * (leans - np.median(leans))) / length)
-        return AtMoment(moment, band(known), band(wraps_per_inch(known)), band(angle), length, weight, turns, hidden)
+        sized = band(known)
+        return AtMoment(moment, sized, wraps_band(sized), band(angle), length, weight, turns, hidden)
 
     found = [
         at("fresh", uneven.plied, 1.0, 0.0),

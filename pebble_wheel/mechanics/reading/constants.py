@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -57,6 +58,16 @@ class Middle:
     """Of each group, over what is usual: Q of the packing law, bloom, and the length lost on the first wash."""
 
 
+@lru_cache(maxsize=256)
+def _middle(constants: "Constants", groups: tuple[Group, ...]) -> Middle:
+    """Return about what a yarn of fibres and preparations is reckoned, the main one first."""
+    (stiffness, set_share), _ = constants.known((("stiffness", groups[0]), ("set", groups[0])))
+    rod = with_rod(constants.rod, float(stiffness), float(set_share))
+    means = {group: constants.known(tuple((each, group) for each in _CENTRED))[0] for group in groups}
+    factors = tuple((group, _times(mean[0]), _times(mean[1]), _times(mean[2])) for group, mean in means.items())
+    return Middle(round(float(rod.bend_to_twist), 4), round(float(rod.set_share), 4), factors)
+
+
 def _times(mean: float) -> float:
     return round(float(np.exp(mean)), 4)
 
@@ -99,12 +110,7 @@ class Constants:
         """Return about what a yarn is reckoned, to four digits; None where nothing was learned."""
         if self.middle is not None or self.lessons is None:
             return self.middle
-        main, *others = groups_in(node)
-        (stiffness, set_share), _ = self.known((("stiffness", main), ("set", main)))
-        rod = with_rod(self.rod, float(stiffness), float(set_share))
-        means = {group: self.known(tuple((each, group) for each in _CENTRED))[0] for group in (main, *others)}
-        factors = tuple((group, _times(mean[0]), _times(mean[1]), _times(mean[2])) for group, mean in means.items())
-        return Middle(round(float(rod.bend_to_twist), 4), round(float(rod.set_share), 4), factors)
+        return _middle(self, groups_in(node))
 
     @property
     def known_by(self) -> str:

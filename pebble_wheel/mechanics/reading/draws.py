@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
+from pebble_wheel.mechanics.counts import wraps_per_inch
 from pebble_wheel.mechanics.reading.sobol import points
 
 VARIANTS = 8192
@@ -43,12 +44,19 @@ def band(values: Floats) -> Band:
     return Band(float(low), float(middle), float(high))
 
 
+def wraps_band(thick: Band) -> Band:
+    """Return the band of wraps per inch of a band of diameters [mm]: the thickest tenth has the fewest."""
+    return Band(*(float(wraps_per_inch(each)) for each in (thick.p90, thick.p50, thick.p10)))
+
+
 @lru_cache(maxsize=16)
 def _strata(dimensions: int, variants: int) -> NDArray[np.int32]:
     """Return in which of so many equal parts each point lies, one row a dimension: in each part lies one."""
     doublings = variants.bit_length() - 1
     if variants != 1 << doublings:
         raise ValueError("as many variants as a power of two")
+    if variants < VARIANTS:  # the first of more are the very same points
+        return _strata(dimensions, VARIANTS)[:, :variants] // (VARIANTS // variants)
     return (points(dimensions, doublings, seed=20) * variants).astype(np.int32)
 
 

@@ -8,10 +8,10 @@ from itertools import groupby
 import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray
-from pebble_wheel.mechanics.counts import grist_yd_per_lb, wraps_per_inch
+from pebble_wheel.mechanics.counts import grist_yd_per_lb
 from pebble_wheel.mechanics.memory import Memory
 from pebble_wheel.mechanics.reading.constants import Constants
-from pebble_wheel.mechanics.reading.draws import VARIANTS, Band, band, rank_correlations
+from pebble_wheel.mechanics.reading.draws import VARIANTS, Band, band, rank_correlations, wraps_band
 from pebble_wheel.mechanics.reading.spread import Cause
 from pebble_wheel.mechanics.reading.uneven import Variants, vary
 from pebble_wheel.mechanics.rest import balance
@@ -215,6 +215,7 @@ def read(
     tex = float(mass(made.state) / made.state.length)
     balanced = _balance(made, rod, uneven, rest, memory)
     angles = np.abs(uneven.of(uneven.made.state.angle))
+    plied, finished = band(uneven.plied), band(uneven.finished)
     singles = _singles(levels, rod, memory)
     return Reading(
         node=whole,
@@ -226,10 +227,10 @@ def read(
         grist_yd_per_lb=float(grist_yd_per_lb(tex)),
         jamming=float(fullness(made.state)),
         jammed_share=_jammed_share(uneven),
-        diameter_as_plied=band(uneven.plied),
-        diameter_finished=band(uneven.finished),
-        wpi_as_plied=band(wraps_per_inch(uneven.plied)),
-        wpi_finished=band(wraps_per_inch(uneven.finished)),
+        diameter_as_plied=plied,
+        diameter_finished=finished,
+        wpi_as_plied=wraps_band(plied),
+        wpi_finished=wraps_band(finished),
         angle_band=band(angles),
         balance=balanced,
         matters={

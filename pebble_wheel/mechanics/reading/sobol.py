@@ -33,11 +33,11 @@ def points(dimensions: int, doublings: int, seed: int) -> FloatArray:
     mix[:, np.arange(BITS), np.arange(BITS)] = 1
     digits = _digits(np.stack([_numbers(each) for each in range(dimensions)]))
     mixed = np.einsum("dpk,djk->djp", mix, digits) % 2 @ (1 << np.arange(BITS)[::-1])
-    place = np.arange(1 << doublings)
-    gray = place ^ (place >> 1)
-    whole = np.repeat(shift[:, None], place.size, axis=1)
-    for bit in range(doublings):
-        whole ^= np.where(gray >> bit & 1, mixed[:, bit, None], 0)
+    whole = np.empty((dimensions, 1 << doublings), np.int64)
+    whole[:, 0] = shift
+    for bit in range(doublings):  # Gray's code runs through what was there backwards, with the next bit set
+        there = 1 << bit
+        np.bitwise_xor(whole[:, there - 1 :: -1], mixed[:, bit, None], out=whole[:, there : 2 * there])
     return whole / float(1 << BITS)
 
 

@@ -49,7 +49,7 @@ class Spread:
 BENDING, SETTING, BLOOM = Cause("bending", None), Cause("setting", None), Cause("bloom", None)
 
 
-_TOP = 2
+TOP = 2
 """Row of the twist of the whole."""
 
 
@@ -118,7 +118,7 @@ def _taught(cause: Cause, main: Group, constants: Constants) -> _Taught | None:
     return found
 
 
-def as_learned(node: Node, constants: Constants, at: FloatArray) -> FloatArray:
+def as_learned(node: Node, constants: Constants, at: FloatArray, only: tuple[int, ...] | None = None) -> FloatArray:
     """Return draws of the causes as samples have taught them, in the usual standard deviations of each.
 
     The rod, packing and bloom are reckoned with as learned already (``Constants.as_learned``), so that only what the
@@ -128,9 +128,11 @@ def as_learned(node: Node, constants: Constants, at: FloatArray) -> FloatArray:
         node: the structure.
         constants: with what was learned.
         at: standard normal numbers, one row for each of :func:`causes_of`.
+        only: the rows that are asked for; None for all.
     """
+    asked = list(range(len(at)) if only is None else only)
     if constants.lessons is None:
-        return at
+        return at[asked]
     main = main_group(node)
     found = {row: _taught(cause, main, constants) for row, cause in enumerate(causes_of(node))}
     taught = {row: each for row, each in found.items() if each}
@@ -138,9 +140,11 @@ def as_learned(node: Node, constants: Constants, at: FloatArray) -> FloatArray:
     usual = np.array([each.usual for each in taught.values()])
     off = np.diag([each.off**2 for each in taught.values()])
     meant = np.array([each.meant for each in taught.values()], float)
-    draws, rows = np.array(at), list(taught)
-    root = np.linalg.cholesky((covariance + off) / np.outer(usual, usual))
-    draws[rows] = (means * meant / usual)[:, None] + root @ at[rows]
+    rows = list(taught)
+    root, middle = np.linalg.cholesky((covariance + off) / np.outer(usual, usual)), means * meant / usual
+    draws, known = at[asked], [place for place, row in enumerate(asked) if row in taught]
+    own = [rows.index(asked[place]) for place in known]
+    draws[known] = middle[own][:, None] + root[own] @ at[rows]
     return draws
 
 
@@ -171,9 +175,9 @@ def spread(node: Node, constants: Constants, at: FloatArray) -> Spread:
 
 
 def chosen_turns(node: Node, constants: Constants, at: FloatArray) -> FloatArray:
-    """Return the twist of the whole in every variant [turns/m, signed]; see :func:`spread`."""
-    turns = np.full(at.shape[1], turns_of(node))
-    return turns * _log_normal(constants.spreads.twist, at[_TOP]) if "twist" in _uneven(node) else turns
+    """Return the twist of the whole in every variant [turns/m, signed], of the row :data:`TOP` of draws."""
+    turns = np.full(at.shape, turns_of(node))
+    return turns * _log_normal(constants.spreads.twist, at) if "twist" in _uneven(node) else turns
 
 
 def bloom_spread(constants: Constants, at: FloatArray) -> FloatArray:

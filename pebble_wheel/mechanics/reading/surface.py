@@ -17,8 +17,8 @@ from pebble_wheel.mechanics.reading.draws import normals
 MOST_CROSSED = 18
 """Causes of which squares and products are taken: with more each alone has little to do with the whole."""
 
-SPARE, TOGETHER = 1.5, 64
-"""Probes over the coefficients to be found, at the least, and by how many they go up."""
+SPARE, SPARE_LINES, TOGETHER = 1.5, 1.25, 64
+"""Probes over the coefficients to be found, at the least, of lines alone fewer, and by how many they go up."""
 
 STEADY = 1e-9
 """Of a figure: one that varies by no more does not vary."""
@@ -55,8 +55,10 @@ class _Plan:
 
 @lru_cache(maxsize=8)
 def _plan(causes: int) -> _Plan:
-    crossed = np.triu_indices(causes if causes <= MOST_CROSSED else 0)
-    count = TOGETHER * int(np.ceil(SPARE * (1 + causes + len(crossed[0])) / TOGETHER))
+    squared = causes <= MOST_CROSSED
+    crossed = np.triu_indices(causes if squared else 0)
+    spare = SPARE if squared else SPARE_LINES
+    count = TOGETHER * int(np.ceil(spare * (1 + causes + len(crossed[0])) / TOGETHER))
     at = np.ascontiguousarray(normals(causes, 1 << (count - 1).bit_length())[:, :count])
     terms = np.concatenate([np.ones((1, at.shape[1])), at, at[crossed[0]] * at[crossed[1]]]).T
     directions, sizes = np.linalg.qr(terms)

@@ -8,6 +8,7 @@ from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.reading.constants import Constants
 from pebble_wheel.mechanics.reading.draws import VARIANTS, normals
 from pebble_wheel.mechanics.reading.spread import (
+    TOP,
     Cause,
     Spread,
     as_learned,
@@ -78,10 +79,10 @@ def vary(made: Made, finish: Finish, constants: Constants, variants: int = VARIA
     with_bloom = np.concatenate([at, np.zeros((1, at.shape[1]))])  # to which nothing before it leans
     varied = spread(made.node, constants, as_learned(made.node, constants, with_bloom)[:-1])
     each = make(varied.node, made, PROBES_TOLERANCE)
-    hands = as_learned(made.node, constants, draws)
-    plied, bloom = read_off_positive(each.state.diameter, draws[:-1]), bloom_spread(constants, hands[-1])
+    turned, bloomed_as = as_learned(made.node, constants, draws, (TOP, len(causes) - 1))
+    plied, bloom = read_off_positive(each.state.diameter, draws[:-1]), bloom_spread(constants, bloomed_as)
     finished = _washed(each, plied, draws, bloom, finish)
-    turns = chosen_turns(made.node, constants, hands)
+    turns = chosen_turns(made.node, constants, turned)
     return Variants(causes, draws, varied, each, bloom, turns, plied, finished)
 
 

@@ -18,7 +18,7 @@ from pebble_wheel.mechanics.memory import Memory, recalled
 from pebble_wheel.mechanics.strand.layout import EVEN
 from pebble_wheel.mechanics.strand.rings import MAX_RING
 from pebble_wheel.mechanics.strand.settling import MOST_ROUNDS, TOLERANCE, make, make_nest, retwist
-from pebble_wheel.mechanics.strand.state import Made, MadeLeaf, MadeNest, NestState, energy, nests, one_of
+from pebble_wheel.mechanics.strand.state import Made, MadeLeaf, MadeNest, NestState, energy, mass, nests, one_of
 from pebble_wheel.mechanics.strand.structure import (
     Leaf,
     Nest,
@@ -65,6 +65,12 @@ LONGEST = 10.0
 
 VARIANTS_CLOSE, VARIANTS_LONGEST = 1.0, 40.0
 """The same for variants about a known median: an error of 1e-4 of the scale, where they spread by a tenth of it."""
+
+LOOSER = 0.8
+"""Of a twist to start from: strands that jam there lie free with so much, as far as anybody knows."""
+
+VARIANTS_ENOUGH = 0.99
+"""Share of them that came so close, with which it is done."""
 
 NARROWINGS, NARROWED = 3, 17
 """How often, and at how many points each, a valley is looked through in which Newton did not close in: strands that
@@ -125,7 +131,9 @@ class _Around:
         self.valley: tuple[float, float] | None = None
         """Twists between which the slope turns, where it was looked for by slopes."""
         self.tolerance, self.slope_tolerance, self.rounds = TOLERANCE, TOLERANCE, MOST_ROUNDS
-        self.close, self.longest = CLOSE * self.step, LONGEST * self.step
+        self.close, self.longest, self.enough = CLOSE * self.step, LONGEST * self.step, 1.0
+        self.came_close: NDArray[np.bool_] = np.asarray(False)
+        """Which twists a last step moved by no more than is close."""
 
     def slope_and_bend(self, twist: FloatArray) -> tuple[FloatArray, FloatArray]:
         """Return the first and second derivative of energy by twist, of the strand made with that twist."""
@@ -235,18 +243,28 @@ def balanced_near(
 ) -> FloatArray:
     """Return the balanced twist [turns/m] close to a start, by Newton steps on energies stacked along a first axis.
 
+    A step that leads to where strands jam is halved, as is one past where the slope is known to have turned. It ends
+    when as many as are asked for came close.
+
     ``around``, which has searched there already, saves rounds; so does ``near``, a settled state close by.
     """
     twist = np.asarray(start, float)
+    known, low, high = LOOSER * twist, np.asarray(-np.inf), np.asarray(np.inf)
     around = around or _Around(node, members, rod, near)
     step = around.step
     for _ in range(steps):
         with np.errstate(divide="ignore", invalid="ignore"):
             slope, bend = around.slope_and_bend(twist)
             move = np.where(bend > 0, slope / bend, np.sign(slope) * 5 * step)
-        move = np.clip(np.nan_to_num(move), -around.longest, around.longest)
-        twist = twist - move
-        if np.all(np.abs(move) < around.close):
+        free = np.isfinite(move)
+        move = np.where(free, np.clip(move, -around.longest, around.longest), (twist - known) / 2)
+        known = np.where(free, twist, known)
+        low, high = np.where(slope < 0, twist, low), np.where(slope > 0, twist, high)
+        around.came_close = free & (np.abs(move) < around.close)
+        past = np.isfinite(low) & np.isfinite(high) & (low < high) & ((twist - move < low) | (twist - move > high))
+        with np.errstate(invalid="ignore"):
+            twist = np.where(past & ~around.came_close, (low + high) / 2, twist - move)
+        if np.mean(around.came_close) >= around.enough:
             break
     return twist
 
@@ -316,15 +334,28 @@ def rest_of(node: Nest, rod: Rod, members: tuple[Made, ...], memory: Memory | No
 def balanced_variants(varied: MadeNest, rod: Rod, nominal: MadeNest, balanced: float) -> FloatArray:
     """Return the balanced twist of every variant about a structure whose balanced twist is known [turns/m, signed].
 
+    NaN of the few that Newton did not close in on, next to jamming for the most part.
+
     More twist in the strands wants more of the ply: there Newton starts.
     """
-    ratio = np.asarray(turns_of(varied.members[0].node)) / turns_of(nominal.members[0].node)
+    ratio = _turning(varied) / _turning(nominal)
     start = np.broadcast_to(balanced * ratio, np.shape(varied.state.length))
     around = _Around(varied.node, varied.members, rod, nominal.state)
     # Against full settling this moves no percentile by more than 4e-4 of itself, most by under 1e-4.
     around.tolerance, around.slope_tolerance, around.rounds = ROUGHLY, SLOPES_ROUGHLY, VARIANTS_ROUNDS
     around.close, around.longest = VARIANTS_CLOSE * around.step, VARIANTS_LONGEST * around.step
-    return balanced_near(varied.node, varied.members, start, rod, VARIANTS_STEPS, around)
+    around.enough = VARIANTS_ENOUGH
+    found = balanced_near(varied.node, varied.members, start, rod, VARIANTS_STEPS, around)
+    return np.where(around.came_close, found, np.nan)
+
+
+def _turning(made: MadeNest) -> Floats:
+    """Return the mean twist of strands [turns/m], each by its stiffness, which goes as tex squared."""
+    weights = [
+        member.count * mass(each.state) ** 2 for member, each in zip(made.node.members, made.members, strict=True)
+    ]
+    turned = sum(each * turns_of(of.node) for each, of in zip(weights, made.members, strict=True))
+    return np.asarray(turned) / sum(weights)
 
 
 class NoBalanceError(ValueError):

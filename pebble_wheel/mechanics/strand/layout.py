@@ -350,7 +350,9 @@ def _closing(r: FloatArray) -> FloatArray:
     pairs = _halfway(r)
     widest = pairs.max(axis=-1)
     shares = pairs / widest[..., None]
-    phi = np.full(widest.shape, np.pi / r.shape[-1])
+    count = r.shape[-1]
+    as_the_mean = np.sin(np.pi / count) * count / shares.sum(axis=-1)
+    phi = np.arcsin(np.minimum(as_the_mean, np.sin(WIDEST_ACROSS)))
     for _ in range(NEWTON_ROUNDS):
         leant = shares * np.sin(phi)[..., None]
         off = np.arcsin(leant).sum(axis=-1) - np.pi

@@ -50,6 +50,8 @@ def rings(strands: int) -> Rings:
     for least, k in inner:
         if best is not None and least >= best[1]:
             break
+        if best is not None and not _fitted(rings(k), strands - k, best[1]):
+            continue
         radius, directions = _round(rings(k), strands - k)
         if best is None or radius < best[1]:
             best = rings(k), radius, directions

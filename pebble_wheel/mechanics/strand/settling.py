@@ -23,7 +23,7 @@ from typing import Protocol
 import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
-from pebble_wheel.mechanics.fibre.packing import packing_fraction
+from pebble_wheel.mechanics.fibre.packing import compaction, packed, packing_fraction, squeeze
 from pebble_wheel.mechanics.patience import go_on
 from pebble_wheel.mechanics.strand.helix import apparent_width, lay
 from pebble_wheel.mechanics.strand.layout import LEAST_TURNS, Layout, joined, seat
@@ -244,12 +244,11 @@ class _Singles:
         self.start_from([each.state for each in made])
         self.turns, self.packing = self.inserted, stack([each.state.packing for each in made])
         self._made_kept = _kept(self._diameter, self.inserted)
-        self._tex, self._squeeze = stack([each.tex for each in spun]), stack([each.squeeze_factor for each in spun])
-        self._loosest, self._density = (
-            stack([each.loosest for each in spun]),
-            stack([each.fibre.density for each in spun]),
-        )
-        self._micron = stack([each.fibre.mid_micron for each in spun])
+        self._tex, density = stack([each.tex for each in spun]), stack([each.fibre.density for each in spun])
+        self._loose = compaction(stack([each.loosest for each in spun]))
+        self._squeeze = squeeze(self._tex, stack([each.squeeze_factor for each in spun]))
+        self._solid = diameter(self._tex, density, 1.0)
+        self._density, self._micron = density, stack([each.fibre.mid_micron for each in spun])
 
     @property
     def contact(self) -> FloatArray:
@@ -267,10 +266,11 @@ class _Singles:
         self._diameter = self._stack([each.diameter for each in states])
 
     def carry(self, turns: FloatArray, above_squared: FloatArray) -> None:
-        twist, tex = turns / self.length, self._tex / self.length
+        """The material of a strand that is shorter is thicker: tex over length, in packing and in diameter."""
+        twist, root = turns / self.length, np.sqrt(self.length)
         self.turns = turns
-        self.packing = packing_fraction(self._loosest, twist**2 + above_squared, tex, self._squeeze)
-        self._diameter = np.asarray(diameter(tex, self._density, self.packing))
+        self.packing = packed(self._loose, self._squeeze / root * (twist**2 + above_squared))
+        self._diameter = np.asarray(self._solid / (root * np.sqrt(self.packing)))
         self.length = np.asarray(_kept(self._diameter, twist) / self._made_kept)
 
     def states(self) -> list[State]:

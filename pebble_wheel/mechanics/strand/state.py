@@ -4,7 +4,7 @@ How it comes to lie so is worked out in ``settling``.
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -116,14 +116,16 @@ def one_of(state: NestState, index: int) -> NestState:
     """Return one variant of a state of an array of them."""
 
     def picked(values: State | Seated) -> dict[str, Any]:
-        own = ((each.name, getattr(values, each.name)) for each in fields(values))
-        return {name: np.asarray(value[index]) for name, value in own if isinstance(value, np.ndarray) and value.ndim}
+        return {
+            name: np.asarray(value[index]) if isinstance(value, np.ndarray) and value.ndim else value
+            for name, value in vars(values).items()
+        }
 
     def within(inner: State) -> State:
-        return one_of(inner, index) if isinstance(inner, NestState) else replace(inner, **picked(inner))
+        return one_of(inner, index) if isinstance(inner, NestState) else LeafState(**picked(inner))
 
-    seats = tuple(replace(each, state=within(each.state), **picked(each)) for each in state.seats)
-    return replace(state, seats=seats, **picked(state))
+    seats = tuple(Seated(**{**picked(each), "state": within(each.state)}) for each in state.seats)
+    return NestState(**{**picked(state), "seats": seats})
 
 
 def leaves(

@@ -46,6 +46,7 @@ WEB = FilePath(__file__).parent.parent
 
 templates = Jinja2Templates(WEB)
 templates.env.trim_blocks = templates.env.lstrip_blocks = True
+templates.env.auto_reload = False
 templates.env.globals["asset"] = ASSETS.address
 
 

@@ -11,10 +11,11 @@ from pebble_wheel.drawing.dress import Dress, dress_of
 from pebble_wheel.drawing.loop import loop_svg
 from pebble_wheel.drawing.scale import scale_svg
 from pebble_wheel.drawing.unrolled import Flat, unrolled_svg
+from pebble_wheel.drawing.wool import packed
 from pebble_wheel.drawing.yarn import Reach, Relief, Wedge, magnification, yarn_svg
 from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.notation.address import WHOLE, Address
-from pebble_wheel.notation.design import Design
+from pebble_wheel.notation.design import Design, finish_of
 from pebble_wheel.notation.iso1139 import unsayable
 from pebble_wheel.web.shared.drawn import strands_address
 from pebble_wheel.wording import titles
@@ -123,7 +124,9 @@ class YarnView:
         wedge = Wedge(abs(top.angle), self.display.settings.angle_from == "crosswise", self.display.angle(top.angle))
         made, view = self.reading.made, self.viewpoint
         title = titles.along(self.structure)
-        relief = Relief(strands_address(self.design, self.reading.constants.middle_of(made.node)), view.painted)
+        address = strands_address(self.design, self.reading.constants.middle_of(made.node))
+        given = b"" if view.painted else packed(made, self.dress, finish_of(self.design))
+        relief = Relief(address, view.painted, given)
         inches = self.display.settings.inches
         return yarn_svg(made, self.dress, wedge, inches, title, view.reach, view.at, relief=relief)
 

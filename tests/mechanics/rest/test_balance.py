@@ -9,6 +9,9 @@ from hypothesis import strategies as st
 from scipy.optimize import brentq
 
 from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.mechanics.reading.constants import Constants
+from pebble_wheel.mechanics.reading.spread import causes_of, spread
+from pebble_wheel.mechanics.reading.surface import probes
 from pebble_wheel.mechanics.rest import balance
 from pebble_wheel.mechanics.strand.helix import lay
 from pebble_wheel.mechanics.strand.settling import make
@@ -196,3 +199,21 @@ def test_the_loop_moves_steadily_where_slack_strands_of_its_fold_begin_to_stand_
         loops.append(balance.fold_turns(uneven, ROD))
     steps = np.diff(loops) / loops[1:]
     assert steps.min() > 0 and steps.max() < 0.01
+
+
+@pytest.mark.parametrize("strands", [3, 12, 24])
+def test_variants_of_many_strands_rest_where_their_slope_turns(strands):
+    """Nearly all of them, by fully settled slopes on both sides; next to jamming some are left without an answer."""
+    whole = Ply(tuple(Member(single(20.0 + place, 400.0)) for place in range(strands)), Turns(-600.0 / strands))
+    made = balance.resolve_made(whole, ROD)
+    at = balance.balanced_turns(whole, ROD, made.members)
+    at_probes = probes(len(causes_of(whole)) - 1)
+    varied = spread(whole, Constants(), np.vstack([at_probes, 0.0 * at_probes[:1]]))
+    each = make(varied.node, made, 1e-6)
+    found = balance.balanced_variants(each, varied.rod, made, at)
+    known = np.isfinite(found)
+    assert np.mean(known) > 0.97
+    around = balance._Around(each.node, each.members, varied.rod, made.state)
+    near = np.where(known, found, at) + 0.01 * balance.twist_scale(whole, made.members) * np.array([[-1.0], [1.0]])
+    low, high = around.slopes(near)
+    assert np.mean((low < 0)[known] & (high > 0)[known]) > 0.99

@@ -24,6 +24,6 @@ def follow(request: Request, desk: AtDesk, sent: Sent) -> Response:
 
 
 def _answer(request: Request, desk: Desk, fields: Fields) -> Response:
-    view = view_of_aim(read_form(fields), desk)
-    name = "follow" if is_htmx(request) else "page"
-    return render(request, f"screens/aim/{name}.html", view, 422 if view.faults else 200)
+    whole = not is_htmx(request)
+    view = view_of_aim(read_form(fields), desk, whole)
+    return render(request, f"screens/aim/{'page' if whole else 'follow'}.html", view, 422 if view.faults else 200)

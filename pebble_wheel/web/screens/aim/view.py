@@ -9,6 +9,7 @@ from markupsafe import Markup
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.grips import AIMED, grips, halo
 from pebble_wheel.drawing.loop import loop_svg
+from pebble_wheel.drawing.wool import packed
 from pebble_wheel.drawing.yarn import Relief, Wedge, arm, hanging_scale, hanging_svg, scale_for, shape_of, yarn_svg
 from pebble_wheel.mechanics.backwards.merits import Judged
 from pebble_wheel.mechanics.backwards.solve import firmness
@@ -132,6 +133,7 @@ class AimView:
     wpi_words: str
     like: Like
     fibres: list[Choice]
+    """None for parts of the page, which leave the field as it is."""
     tools: tuple[Choice, ...]
 
     fields = tuple(FIELDS)
@@ -158,8 +160,8 @@ class AimView:
         return any(field in ADVANCED for field in self.faults)
 
 
-def view_of_aim(form: AimForm, desk: Desk) -> AimView:
-    """Return what the page shows of a form."""
+def view_of_aim(form: AimForm, desk: Desk, whole: bool = True) -> AimView:
+    """Return what the page shows of a form; what fibres there are only where it is shown whole."""
     faults: tuple[Fault, ...] = ()
     found: Found | None = None
     try:
@@ -175,7 +177,7 @@ def view_of_aim(form: AimForm, desk: Desk) -> AimView:
         desk.display.angle_words,
         desk.display.wpi_words,
         like(desk.settings),
-        desk.fibre_choices(form.aimed.typed["fibre"]),
+        desk.fibre_choices(form.aimed.typed["fibre"]) if whole else [],
         choices_of(tool_choices(desk.tools, form.aimed.typed["made_on"])),
     )
 
@@ -244,7 +246,11 @@ def _picture(found: Candidate, judged: Judged, aim: Aim, form: AimForm, desk: De
         under=halo(aimed, scale),
         over=grips(made, wedge, aimed, scale),
         frame=AIMED,
-        relief=Relief(strands_address(filled, desk.evaluator.constants.middle_of(made.node)), form.painted),
+        relief=Relief(
+            strands_address(filled, desk.evaluator.constants.middle_of(made.node)),
+            form.painted,
+            b"" if form.painted else packed(made, dress, aim.finish),
+        ),
     )
     turns = desk.evaluator.loop_turns(made)
     loop = loop_svg(turns, top.diameter, list(dress.shown()), titles.loop(turns, display))

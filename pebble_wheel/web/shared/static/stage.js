@@ -13,13 +13,23 @@ const LIFE = 96 / 25.4; // CSS pixels to a mm
 const GROUNDS = { dark: [0.133, 0.188, 0.169], light: [0.93, 0.94, 0.91] };
 const yarns = new Map(); // address: promise of a yarn, the newest last
 
-function fetched(address) {
+/** What an address gives. */
+async function asked(address) {
+  const answer = await fetch(address);
+  if (!answer.ok) throw new Error(`${answer.status}`);
+  return answer.arrayBuffer();
+}
+
+/** What a page gives of it at once, packed. */
+async function unpacked(given) {
+  const bytes = Uint8Array.from(atob(given), (each) => each.charCodeAt(0));
+  return new Response(new Blob([bytes]).stream().pipeThrough(new DecompressionStream("deflate"))).arrayBuffer();
+}
+
+function fetched(address, given = "") {
   let found = yarns.get(address);
   yarns.delete(address);
-  found ??= fetch(address).then(async (answer) => {
-    if (!answer.ok) throw new Error(`${answer.status}`);
-    return laid(strandsIn(await answer.arrayBuffer()));
-  });
+  found ??= (given && "DecompressionStream" in window ? unpacked(given) : asked(address)).then((data) => laid(strandsIn(data)));
   found.catch(() => yarns.delete(address));
   yarns.set(address, found);
   if (yarns.size > FETCHED) yarns.delete(yarns.keys().next().value);
@@ -58,7 +68,7 @@ class Stage {
     if (address === this.wanted) return this.ask();
     this.wanted = address;
     this.far = null;
-    fetched(address).then((found) => {
+    fetched(address, svg.dataset.given).then((found) => {
       if (this.wanted !== address) return;
       this.drawn = found;
       this.element.classList.add("in-relief");
