@@ -137,10 +137,14 @@ def test_answers_hold_no_painting_and_the_yarn_follows(stage, demo_address):
     opened(stage, f"{demo_address}/construct?start_from=3-ply")
     first = stage.locator("svg.yarn").get_attribute("data-strands")
     stage.locator("#twist").focus()
+    asked = []
+    stage.on("request", lambda request: asked.append(request.url))
     with stage.expect_response(lambda answer: answer.url.endswith("/follow")) as answer:
         press(stage, "ArrowUp")
     assert "painted" not in answer.value.text()
     expect(stage.locator("svg.yarn")).not_to_have_attribute("data-strands", first)
+    stage.wait_for_timeout(500)  # before what is seen from afar is asked for
+    assert not [url for url in asked if "/strands/" in url]  # they came with the answer
 
 
 def test_a_lost_context_leaves_the_painting(stage, demo_address):

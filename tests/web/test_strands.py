@@ -1,7 +1,9 @@
 """Strands and swatches at addresses by content."""
 
+import html
+import re
 import zlib
-from base64 import urlsafe_b64encode
+from base64 import b64decode, urlsafe_b64encode
 
 import pytest
 
@@ -9,7 +11,7 @@ from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.wool import packed
 from pebble_wheel.notation.address import WHOLE
 from pebble_wheel.notation.design import finish_of
-from pebble_wheel.notation.draft import design_of
+from pebble_wheel.notation.draft import design_of, write_draft
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.web.shared.drawn import strands_address, swatch_address, written_in
 from pebble_wheel.workshop.edits import typed_into
@@ -48,6 +50,20 @@ def test_a_yarn_made_for_its_picture_is_the_one_that_is_read(name):
         whole, dress_of(design.yarn), finish_of(design)
     )
     assert read.made(design) is whole
+
+
+@pytest.mark.parametrize("screen", ["construct", "aim"])
+def test_an_answer_to_a_browser_that_draws_holds_the_strands_of_its_address(http, screen):
+    typed = {"draft": write_draft(start("cable-2x3"))} if screen == "construct" else {"at": "3-ply"}
+    answer = http.post(f"/{screen}/follow", data={**typed, "relief": "yes"}, headers={"hx-request": "true"})
+    given = zlib.decompress(b64decode(re.search(r'data-given="([^"]+)"', answer.text)[1]))
+    address = html.unescape(re.search(r'data-strands="([^"]+)"', answer.text)[1])
+    ours, theirs = strands_in(given), strands_in(http.get(address).content)
+    for own, asked in zip(ours["strands"], theirs["strands"], strict=True):
+        for axis in ("x", "y", "z"):  # a size is typed to four digits where an aim was spun to
+            assert own[axis] == pytest.approx(asked[axis][: len(own[axis])], abs=0.02 * ours["thick"])
+    painted = http.post(f"/{screen}/follow", data=typed, headers={"hx-request": "true"}).text
+    assert "data-strands" in painted and "data-given" not in painted
 
 
 def test_a_yarn_that_cannot_be_made_has_no_picture(http):
