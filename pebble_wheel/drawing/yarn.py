@@ -8,6 +8,7 @@ import zlib
 from base64 import b64encode
 from collections.abc import Hashable, Iterable, Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any, Literal, get_args
 
 import numpy as np
@@ -288,6 +289,7 @@ def strands_of(
     return strands_along(made, dress, x, frame.stretch(scale), held, at)
 
 
+@lru_cache(maxsize=64)
 def ruler(frame: Frame, scale: float, inches: bool) -> str:
     """Return a ruler at the foot of a picture."""
     unit_mm, small, name = (INCH, 1 / 32, "in") if inches else (1.0, 0.2, "mm")

@@ -63,8 +63,14 @@ CLOSE = 0.1
 LONGEST = 10.0
 """Such steps in one Newton move."""
 
-VARIANTS_CLOSE, VARIANTS_LONGEST = 1.0, 40.0
-"""The same for variants about a known median: an error of 1e-4 of the scale, where they spread by a tenth of it."""
+VARIANTS_CLOSE, VARIANTS_LONGEST = 2.0, 40.0
+"""The same for variants about a known median: an error of 4e-4 of the scale, where they spread by a tenth of it."""
+
+ABOUT_STEP = 1e-3
+"""Of logarithms, for the slopes of the closed form."""
+
+ABOUT_LEANS = (0.05, 0.8)
+"""tan β between which that has such slopes."""
 
 LOOSER = 0.8
 """Of a twist to start from: strands that jam there lie free with so much, as far as anybody knows."""
@@ -335,11 +341,8 @@ def balanced_variants(varied: MadeNest, rod: Rod, nominal: MadeNest, balanced: f
     """Return the balanced twist of every variant about a structure whose balanced twist is known [turns/m, signed].
 
     NaN of the few that Newton did not close in on, next to jamming for the most part.
-
-    More twist in the strands wants more of the ply: there Newton starts.
     """
-    ratio = _turning(varied) / _turning(nominal)
-    start = np.broadcast_to(balanced * ratio, np.shape(varied.state.length))
+    start = np.broadcast_to(balanced * _about(varied, rod, nominal, balanced), np.shape(varied.state.length))
     around = _Around(varied.node, varied.members, rod, nominal.state)
     # Against full settling this moves no percentile by more than 4e-4 of itself, most by under 1e-4.
     around.tolerance, around.slope_tolerance, around.rounds = ROUGHLY, SLOPES_ROUGHLY, VARIANTS_ROUNDS
@@ -347,6 +350,27 @@ def balanced_variants(varied: MadeNest, rod: Rod, nominal: MadeNest, balanced: f
     around.enough = VARIANTS_ENOUGH
     found = balanced_near(varied.node, varied.members, start, rod, VARIANTS_STEPS, around)
     return np.where(around.came_close, found, np.nan)
+
+
+def _about(varied: MadeNest, rod: Rod, nominal: MadeNest, balanced: float) -> Floats:
+    """Return about how many times as much twist variants want as the structure that they vary.
+
+    More twist in the strands wants more of the ply. Of a ply of alike singles the closed form says how much: with
+    ``ω0 = g(β, k)/R`` and ``A = d ln g/d ln tan β`` it is ``ln tan β = (ln ω0 + ln R − (d ln g/d ln k) ln k)/A``, all
+    logarithms from the nominal on.
+    """
+    turned = _turning(varied) / _turning(nominal)
+    if not (nominal.layout.plain and isinstance(nominal.members[0].node, Single)) or wrap_of(nominal.node):
+        return turned
+    wider = np.asarray(varied.members[0].state.diameter) / float(nominal.members[0].state.diameter)
+    stiff, live = np.asarray(rod.bend_to_twist), 1 - np.asarray(rod.set_share)
+    usual, live = float(np.median(stiff)), live / float(np.median(live))
+    lean = np.clip(2 * np.pi / 1000 * float(nominal.state.seats[0].radius) * abs(balanced), *ABOUT_LEANS)
+    by_lean, by_stiffness = np.array([[1.0, 0.0], [0.0, 1.0]]) * ABOUT_STEP
+    leans, stiffs = lean * np.exp([by_lean, -by_lean]), usual * np.exp([by_stiffness, -by_stiffness])
+    logs = np.log(closed_form_live_turns(np.arctan(leans), 1.0, stiffs))
+    steepens, stiffens = (logs[0] - logs[1]) / (2 * ABOUT_STEP)
+    return (turned * live * wider * (stiff / usual) ** -stiffens) ** (1 / steepens) / wider
 
 
 def _turning(made: MadeNest) -> Floats:
