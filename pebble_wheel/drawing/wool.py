@@ -151,9 +151,11 @@ def _planes(tubes: list[Tube], unit: float) -> bytes:
     shades = [tube.shade % (32 * len(tube.colours)) for tube in tubes if tube.shade is not None]
     if shades:
         values.append(np.stack(shades) / SHADES)
-    steps = np.diff(np.rint(np.stack(values, axis=1)).astype(np.int64), axis=-1, prepend=0)
-    folded = np.where(steps < 0, -2 * steps - 1, 2 * steps).astype(np.uint16)
-    return np.stack([folded & 0xFF, folded >> 8], axis=-2).astype(np.uint8).tobytes()
+    counts = np.rint(np.stack(values, axis=1)).astype(np.int32)
+    steps = counts.copy()
+    steps[..., 1:] -= counts[..., :-1]
+    folded = ((steps << 1) ^ (steps >> 31)).astype("<u2")  # the sign in the last bit
+    return folded[..., None].view(np.uint8).swapaxes(-1, -2).tobytes()
 
 
 def _uneven(x: FloatArray, name: str) -> FloatArray:

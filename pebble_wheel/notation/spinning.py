@@ -60,9 +60,9 @@ def read_spinning(of: Callable[[str], str], settings: Settings, path: str) -> Sp
     size, size_place, twist_place = Size(1.0, None), f"{path}.size", f"{path}.twist"
     factor, turns = None, None
     try:
-        size = read_size(of("size"), settings.size, size_place, settings)
+        size = read_size(of("size"), settings.size, settings=settings)  # read once for all strands of a size
     except InputError as error:
-        faults.extend(error.faults)
+        faults.extend(Fault(size_place, each.message) for each in error.faults)
     spun = _spun(of)
     by = of("by")
     try:

@@ -5,7 +5,7 @@ twist, and the constants of the rod vary once for the yarn.
 """
 
 import math
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -118,21 +118,38 @@ def _taught(cause: Cause, main: Group, constants: Constants) -> _Taught | None:
     return found
 
 
-def as_learned(node: Node, constants: Constants, at: FloatArray, only: tuple[int, ...] | None = None) -> FloatArray:
-    """Return draws of the causes as samples have taught them, in the usual standard deviations of each.
+@dataclass(frozen=True)
+class Shift:
+    """How draws of the causes lie once samples have taught, in the usual standard deviations of each."""
+
+    rows: list[int]
+    """Those that samples teach of."""
+    middle: FloatArray
+    root: FloatArray
+    """Of their covariance, lower left."""
+
+    def of(self, at: FloatArray, only: Sequence[int] | None = None) -> FloatArray:
+        """Return draws shifted.
+
+        Args:
+            at: standard normal numbers, one row for each of :func:`causes_of`.
+            only: the rows that are asked for; None for all.
+        """
+        asked = list(range(len(at)) if only is None else only)
+        draws, known = at[asked], [place for place, row in enumerate(asked) if row in self.rows]
+        own = [self.rows.index(asked[place]) for place in known]
+        draws[known] = self.middle[own][:, None] + self.root[own] @ at[self.rows]
+        return draws
+
+
+def shift_of(node: Node, constants: Constants) -> Shift:
+    """Return how draws of the causes of a structure lie, as samples have taught.
 
     The rod, packing and bloom are reckoned with as learned already (``Constants.as_learned``), so that only what the
     hands do otherwise than was meant moves the middle of the draws.
-
-    Args:
-        node: the structure.
-        constants: with what was learned.
-        at: standard normal numbers, one row for each of :func:`causes_of`.
-        only: the rows that are asked for; None for all.
     """
-    asked = list(range(len(at)) if only is None else only)
     if constants.lessons is None:
-        return at[asked]
+        return Shift([], np.zeros(0), np.zeros((0, 0)))
     main = main_group(node)
     found = {row: _taught(cause, main, constants) for row, cause in enumerate(causes_of(node))}
     taught = {row: each for row, each in found.items() if each}
@@ -140,12 +157,8 @@ def as_learned(node: Node, constants: Constants, at: FloatArray, only: tuple[int
     usual = np.array([each.usual for each in taught.values()])
     off = np.diag([each.off**2 for each in taught.values()])
     meant = np.array([each.meant for each in taught.values()], float)
-    rows = list(taught)
-    root, middle = np.linalg.cholesky((covariance + off) / np.outer(usual, usual)), means * meant / usual
-    draws, known = at[asked], [place for place, row in enumerate(asked) if row in taught]
-    own = [rows.index(asked[place]) for place in known]
-    draws[known] = middle[own][:, None] + root[own] @ at[rows]
-    return draws
+    root = np.linalg.cholesky((covariance + off) / np.outer(usual, usual))
+    return Shift(list(taught), means * meant / usual, np.asarray(root, float))
 
 
 def spread(node: Node, constants: Constants, at: FloatArray) -> Spread:

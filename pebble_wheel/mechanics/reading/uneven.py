@@ -11,10 +11,10 @@ from pebble_wheel.mechanics.reading.spread import (
     TOP,
     Cause,
     Spread,
-    as_learned,
     bloom_spread,
     causes_of,
     chosen_turns,
+    shift_of,
     spread,
 )
 from pebble_wheel.mechanics.reading.surface import probes, read_off, read_off_positive
@@ -77,9 +77,10 @@ def vary(made: Made, finish: Finish, constants: Constants, variants: int = VARIA
     draws = normals(len(causes), variants)
     at = probes(len(causes) - 1)
     with_bloom = np.concatenate([at, np.zeros((1, at.shape[1]))])  # to which nothing before it leans
-    varied = spread(made.node, constants, as_learned(made.node, constants, with_bloom)[:-1])
+    shift = shift_of(made.node, constants)
+    varied = spread(made.node, constants, shift.of(with_bloom)[:-1])
     each = make(varied.node, made, PROBES_TOLERANCE)
-    turned, bloomed_as = as_learned(made.node, constants, draws, (TOP, len(causes) - 1))
+    turned, bloomed_as = shift.of(draws, (TOP, len(causes) - 1))
     plied, bloom = read_off_positive(each.state.diameter, draws[:-1]), bloom_spread(constants, bloomed_as)
     finished = _washed(each, plied, draws, bloom, finish)
     turns = chosen_turns(made.node, constants, turned)

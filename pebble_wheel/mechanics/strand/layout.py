@@ -6,9 +6,9 @@ towards the first or the last strand, which then lies straight while the others 
 alike; each seat has a state of its own.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -278,10 +278,17 @@ def seat(counts: list[int], thickness: list[float], tension_share: float) -> Lay
         thickness: of each, any unit; of more than five strands the thinnest lie inside.
         tension_share: 0.5 even; 1 holds the first strand of the first member straight, 0 the last of the last.
     """
+    thinner = sorted(set(thickness))
+    return _seated(tuple(counts), tuple(thinner.index(each) for each in thickness), tension_share)
+
+
+@lru_cache(maxsize=256)
+def _seated(counts: tuple[int, ...], ranks: tuple[int, ...], tension_share: float) -> Layout:
+    """Return the seating of strands by how many are thinner; see :func:`seat`."""
     order = _interleaved(counts)
     held = 0 if tension_share > EVEN else len(counts) - 1
     if len(order) > MAX_RING:
-        order = sorted(order, key=lambda member: thickness[member])
+        order = sorted(order, key=lambda member: ranks[member])
         if tension_share != EVEN:  # the one that is held tight lies in the middle
             order.remove(held)
             order.insert(0, held)
@@ -314,7 +321,7 @@ def _alike(ring: tuple[int, ...], straight: int | None, touching: bool) -> list[
     return list(dict.fromkeys(tuple(sorted({move[place] for move in kept})) for place in range(size)))
 
 
-def _interleaved(counts: list[int]) -> list[int]:
+def _interleaved(counts: Sequence[int]) -> list[int]:
     """Return the members in turn, spread evenly round, beginning with the first."""
     places = [((turn + 0.5) / count, member) for member, count in enumerate(counts) for turn in range(count)]
     found = [member for _, member in sorted(places)]
