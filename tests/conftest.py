@@ -1,5 +1,6 @@
 """One real server for each worker, on a database of each test's own or on the demo."""
 
+import os
 import shutil
 from dataclasses import dataclass
 from pathlib import Path
@@ -14,6 +15,10 @@ from pebble_wheel.demo.lantern_lane import fill
 from pebble_wheel.store.database import opened, prepare
 from pebble_wheel.store.pool import Connections
 from pebble_wheel.web.app import create_app
+
+# The programs that tests start read what was compiled once, even where nothing else is to be written.
+os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
+os.environ["PYTHONPYCACHEPREFIX"] = str(Path(__file__).parent.parent / ".pytest_cache" / "compiled")
 
 settings.register_profile("suite", max_examples=40, deadline=None, derandomize=True)
 settings.register_profile("few", max_examples=8, deadline=None, derandomize=True)

@@ -109,6 +109,7 @@ def test_a_head_that_is_half_sent_is_hung_up_on(monkeypatch, address):
 
 def test_a_body_that_is_half_sent_is_given_up(monkeypatch, server, address):
     host, port = re.match(r"http://(.*):(\d+)", address).groups()
+    assert httpx.get(address, follow_redirects=True).status_code == 200  # before the first request there is no stack
     stack = server.app.middleware_stack
     while not isinstance(stack, guard.Guard):
         stack = stack.app

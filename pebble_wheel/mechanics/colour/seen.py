@@ -3,7 +3,6 @@
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.signal import fftconvolve
 
 from pebble_wheel.mechanics.arrays import FloatArray, IntArray
 from pebble_wheel.mechanics.colour.oklab import chroma, difference
@@ -125,6 +124,6 @@ def begin_next(before: FloatArray, after: FloatArray, window: int) -> int:
     many = len(after) - 2 * window
     if many <= 0:
         return 0
-    both = fftconvolve(after, last[::-1], "valid", axes=0).sum(axis=1)
-    own = fftconvolve((after**2).sum(axis=1), np.ones(window), "valid")
+    both = np.sum([np.correlate(*axis, "valid") for axis in zip(after.T, last.T, strict=True)], axis=0)
+    own = np.convolve((after**2).sum(axis=1), np.ones(window), "valid")
     return window + int(np.argmin((own - 2 * both)[:many]))

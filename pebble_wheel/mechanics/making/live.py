@@ -39,14 +39,14 @@ class Watch:
     """Draft, from 0, from which on it drifted; −1 where nothing is wrong."""
 
 
-def spread_of(logs: FloatArray) -> float:
-    """Return the spread of drafts by the steps from each to the next, so that a drift does not count.
+def spreads_of(logs: FloatArray) -> FloatArray:
+    """Return the spread of drafts after each, by the steps from each to the next, so that a drift does not count.
 
     ``σ² = (½ Σ Δ² + n₀ σ₀²) / (n + n₀)``.
     """
-    steps = np.minimum(np.abs(np.diff(logs)), FARTHEST)
-    whole = float((steps**2).sum()) / 2 + USUAL_DRAFTS * USUAL_SPREAD**2
-    return float(np.sqrt(whole / (steps.size + USUAL_DRAFTS)))
+    steps = np.minimum(np.abs(np.diff(logs, prepend=logs[:1])), FARTHEST)
+    whole = np.cumsum(steps**2) / 2 + USUAL_DRAFTS * USUAL_SPREAD**2
+    return np.asarray(np.sqrt(whole / (np.arange(steps.size) + USUAL_DRAFTS)))
 
 
 def watch(twists: FloatArray, wanted: float, half_treadle: float) -> Watch:
@@ -63,16 +63,16 @@ def watch(twists: FloatArray, wanted: float, half_treadle: float) -> Watch:
     if not twists.size:
         return Watch(np.nan, np.nan, np.nan, 0.0, "", -1)
     logs = np.log(np.maximum(twists, 1e-6) / wanted)
-    mean = logs[0]
+    spreads = spreads_of(logs)
+    mean = float(logs[0])
     above = below = 0.0
     from_above = from_below = 0
-    for place, each in enumerate(logs):
+    for place, (each, own) in enumerate(zip(logs.tolist(), (logs / spreads).tolist(), strict=True)):
         mean = mean + SMOOTHED * (each - mean)
-        own = each / spread_of(logs[: place + 1])
         above, from_above = _summed(above, own, from_above, place)
         below, from_below = _summed(below, -own, from_below, place)
-    spread, last = spread_of(logs), logs[-LAST:]
-    off, within = float(last.mean()), 1.2816 * spread / np.sqrt(last.size)
+    last = logs[-LAST:]
+    off, within = float(last.mean()), 1.2816 * spreads[-1] / np.sqrt(last.size)
     alarm: Literal["", "more", "less"] = ""
     since = -1
     if last.size == LAST and abs(off) > max(half_treadle, NEAR):
