@@ -66,6 +66,9 @@ from pebble_wheel.wording.messages import (
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.starts import FIRST, STARTS, start
 
+IN_AN_ANSWER = 10_000
+"""Objects that an answer makes, about."""
+
 LOCAL_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 MODULES = (
     construct,
@@ -145,7 +148,8 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
 def warm(evaluator: Evaluator) -> None:
     """Evaluate a yarn of every start and read every page's template, so that all is ready before the first visitor.
 
-    What stands then, stands for good: the collector of garbage need not look through it again and again.
+    What stands then, stands for good: the collector of garbage need not look through it again and again, and need not
+    look through what one answer makes a dozen times before it is done.
     """
     str(view_of(evaluator, design_of(start(FIRST), Settings()), Display()).picture)
     for name in STARTS:
@@ -154,6 +158,7 @@ def warm(evaluator: Evaluator) -> None:
         templates.env.get_template(page)
     gc.collect()
     gc.freeze()
+    gc.set_threshold(IN_AN_ANSWER)
 
 
 def _not_kept(request: Request, error: Exception) -> Response:
