@@ -1,6 +1,8 @@
 # What each does is said in the README. Needs Python 3.11, make and, for Chromium, apt; `make check` needs Node too.
 PYTHON ?= python3.11
 BIN := .venv/bin
+# Several tests run side by side, so that each works out its matrices by itself.
+ALONE := OPENBLAS_NUM_THREADS=1
 
 .PHONY: setup demo test test-long check bench shots assets
 
@@ -17,11 +19,11 @@ demo: setup
 
 test: setup
 	scripts/chromium
-	$(BIN)/python -m pytest -n 3 --dist worksteal
+	$(ALONE) $(BIN)/python -m pytest -n 3 --dist worksteal
 
 test-long: setup
 	scripts/chromium
-	$(BIN)/python -m pytest -n 2 --dist worksteal --hypothesis-profile=long
+	$(ALONE) $(BIN)/python -m pytest -n 2 --dist worksteal --hypothesis-profile=long
 	for room in mechanics notation drawing store web; do \
 		$(BIN)/python scripts/mutate.py pebble_wheel/$$room tests/$$room; \
 	done
