@@ -59,6 +59,17 @@ def demo(tmp_path_factory):
 
 
 @pytest.fixture
+def furnish(demo):
+    """Make an empty store the demo, page by page."""
+
+    def copied(connection):
+        with opened(demo) as source:
+            source.backup(connection)
+
+    return copied
+
+
+@pytest.fixture
 def demo_address(server, demo):
     """The server on the demo."""
     return server.turn_to(demo)

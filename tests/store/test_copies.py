@@ -9,7 +9,6 @@ from pathlib import Path
 
 import pytest
 
-from pebble_wheel.demo.lantern_lane import fill
 from pebble_wheel.notation.faults import InputError
 from pebble_wheel.notation.search import Sought
 from pebble_wheel.notation.settings import Settings, in_units
@@ -19,12 +18,12 @@ from tests.store.test_damage import everything, yarn
 
 
 @pytest.fixture
-def file(tmp_path):
+def file(tmp_path, furnish):
     """The invented yarn room, with something put away, changed, struck out and chosen."""
     path = tmp_path / "yarn.sqlite3"
     database.prepare(path)
     with database.opened(path) as connection:
-        fill(connection)
+        furnish(connection)
         designs.put_away(connection, 2)
         designs.keep(connection, 3, *yarn("3-ply", "Crest"))
         records.strike_out(connection, "skein", 9, records.skeins(connection, 9)[0].id)

@@ -15,8 +15,8 @@ from pebble_wheel.store.records import KINDS, TYPES
 
 
 @pytest.fixture
-def room(connection):
-    fill(connection)
+def room(connection, furnish):
+    furnish(connection)
     return {each.design.name: each.id for each in designs.shelf(connection)}
 
 

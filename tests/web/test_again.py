@@ -6,17 +6,16 @@ import numpy as np
 import pypdfium2
 import pytest
 
-from pebble_wheel.demo.lantern_lane import fill
 from pebble_wheel.store import database, designs, records
 from pebble_wheel.store.again import anew, of_uid
 from pebble_wheel.store.database import opened
 
 
 @pytest.fixture
-def room(file):
+def room(file, furnish):
     """The demo in a store of its own, by the numbers of its yarns, as it was before anything was spun again."""
     with opened(file) as connection:
-        fill(connection)
+        furnish(connection)
         connection.execute("DELETE FROM entry WHERE kind IN ('next', 'again', 'guess')")
         return {each.design.name: each.id for each in designs.shelf(connection)}
 

@@ -4,7 +4,6 @@ import re
 
 import pytest
 
-from pebble_wheel.demo.lantern_lane import fill
 from pebble_wheel.store import designs, records, search
 from pebble_wheel.store.database import opened
 
@@ -12,9 +11,9 @@ SCARF, JERSEY = "Dragon's scarf", "Fisher's jersey"
 
 
 @pytest.fixture
-def room(file):
+def room(file, furnish):
     with opened(file) as connection:
-        fill(connection)
+        furnish(connection)
         return {each.design.name: each.id for each in designs.shelf(connection)}
 
 
