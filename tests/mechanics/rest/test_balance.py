@@ -14,7 +14,8 @@ from pebble_wheel.mechanics.reading.spread import causes_of, spread
 from pebble_wheel.mechanics.reading.surface import probes
 from pebble_wheel.mechanics.rest import balance
 from pebble_wheel.mechanics.strand.helix import lay
-from pebble_wheel.mechanics.strand.settling import make
+from pebble_wheel.mechanics.strand.settling import make, make_nest
+from pebble_wheel.mechanics.strand.state import MadeNest
 from pebble_wheel.mechanics.strand.structure import Member, OfBalanced, Ply, Rod, Single, Turns, equal_ply
 from tests.examples import some
 from tests.yarns import degrees, of_factor, ply, single, singles
@@ -87,6 +88,22 @@ def test_the_balanced_twist_is_where_the_energy_is_least(strand, strands):
     near = rest * np.array([0.97, 1.0, 1.03])
     low, middle, high = balance.energy(make(replace(yarn, twist=Turns(near))).state, ROD)
     assert middle < low and middle < high
+
+
+@some
+@given(singles, st.integers(2, 5), st.floats(0.7, 1.8))
+def test_a_ply_and_its_fold_rest_where_a_whole_search_finds_the_deepest_rest(strand, strands, multiple):
+    yarn = ply(strand, strands, 0.0)
+    for laid in (yarn, balance.fold(replace(yarn, twist=Turns(multiple * balance.balanced_turns(yarn, ROD))))):
+        (member,) = members = (make(laid.members[0].node),)
+        if isinstance(member, MadeNest) and float(member.state.jamming) >= 1:
+            continue
+        widest = 1.4 * float(balance.twist_scale(laid, members))
+        grid = np.linspace(-widest, widest, 561)
+        stored = balance.energy(make_nest(laid, members, grid).state, ROD)
+        rests = (stored[1:-1] < stored[:-2]) & (stored[1:-1] < stored[2:])
+        deepest = grid[1:-1][rests][np.argmin(stored[1:-1][rests])]
+        assert balance.balanced_turns(laid, ROD, members) == pytest.approx(deepest, abs=grid[1] - grid[0])
 
 
 @some
