@@ -380,7 +380,7 @@ def _resting(node: Nest, rod: Rod, made: tuple[Made, ...], memory: Memory | None
 
 
 def _reckoned(strand: Made, strands: int, rod: Rod, memory: Memory | None) -> float:
-    """Return about where a ply of equal strands rests [turns/m]: the closed form, of strands as thick as they were made.
+    """Return about where a ply of equal strands rests [turns/m], by the closed form: each as thick as it was made.
 
     What is live in a strand that is a ply is how far it was twisted past its own balance.
     """
