@@ -278,7 +278,7 @@ def _spread(whole: Node) -> Spread:
 
 def _variants(whole: Node, made: MadeNest, balanced: float) -> None:
     varied = _spread(whole)
-    balance.balanced_variants(make(varied.node), varied.rod, made, balanced)
+    balance.balanced_variants(make(varied.node), varied.rod, made, Rod(), balanced)
 
 
 def _one_by_one(whole: Node, balanced: float) -> None:

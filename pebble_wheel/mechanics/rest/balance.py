@@ -6,6 +6,7 @@ stationary: a total derivative, through contact, packing and lengths.
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -21,6 +22,7 @@ from pebble_wheel.mechanics.strand.rings import MAX_RING
 from pebble_wheel.mechanics.strand.settling import MOST_ROUNDS, TOLERANCE, make, make_nest, retwist
 from pebble_wheel.mechanics.strand.state import Made, MadeLeaf, MadeNest, NestState, energy, mass, nests, one_of
 from pebble_wheel.mechanics.strand.structure import (
+    Bought,
     Leaf,
     Nest,
     Node,
@@ -64,14 +66,8 @@ CLOSE = 0.1
 LONGEST = 10.0
 """Such steps in one Newton move."""
 
-VARIANTS_CLOSE, VARIANTS_LONGEST = 2.0, 40.0
-"""The same for variants about a known median: an error of 4e-4 of the scale, where they spread by a tenth of it."""
-
-ABOUT_STEP = 1e-3
-"""Of logarithms, for the slopes of the closed form."""
-
-ABOUT_LEANS = (0.05, 0.8)
-"""tan β between which that has such slopes."""
+VARIANTS_CLOSE, VARIANTS_LONGEST = 3.0, 40.0
+"""The same for variants about a known median: an error of 1e-3 of the scale, where they spread by a tenth of it."""
 
 LOOSER = 0.8
 """Of a twist to start from: strands that jam there lie free with so much, as far as anybody knows."""
@@ -361,9 +357,10 @@ def _at_rest(node: Nest, rod: Rod, members: tuple[Made, ...] | None, memory: Mem
 def _resting(node: Nest, rod: Rod, made: tuple[Made, ...], memory: Memory | None) -> Resting:
     around = _Around(node, made, rod)
     if around.uniform and wrap_of(node) is None:
-        found = around.closing_in(_reckoned(made[0], _strands(node), rod, memory))
-        if np.isfinite(found):
-            return Resting(found, around.close_by)
+        reckoned = _reckoned(made[0], _strands(node), rod, _rest_of_strand(made[0], rod, memory))
+        closed_in = around.closing_in(float(reckoned))
+        if np.isfinite(closed_in):
+            return Resting(closed_in, around.close_by)
     widest = WIDEST_SCAN * float(twist_scale(node, made))
     if wrap_of(node):
         widest = max(widest, 1.5 * abs(float(turns_of(node.members[0].node))))
@@ -379,19 +376,40 @@ def _resting(node: Nest, rod: Rod, made: tuple[Made, ...], memory: Memory | None
     return Resting(around.bottom(*around.valley), near)
 
 
-def _reckoned(strand: Made, strands: int, rod: Rod, memory: Memory | None) -> float:
+def _rest_of_strand(strand: Made, rod: Rod, memory: Memory | None) -> float:
+    return balanced_turns(strand.node, rod, strand.members, memory) if isinstance(strand, MadeNest) else 0.0
+
+
+def _reckoned(strand: Made, strands: int, rod: Rod, rests: Floats) -> FloatArray:
     """Return about where a ply of equal strands rests [turns/m], by the closed form: each as thick as it was made.
 
-    What is live in a strand that is a ply is how far it was twisted past its own balance.
+    Args:
+        strand: one of them; arrays for several plies.
+        strands: how many there are.
+        rod: of the same shape, or of scalars.
+        rests: the balanced twist of the strand itself where it is a ply [turns/m]; what it has beyond is live.
     """
-    live = float(turns_of(strand.node))
-    if isinstance(strand, MadeNest):
-        live -= balanced_turns(strand.node, rod, strand.members, memory)
-    else:
-        live *= (1 - float(rod.set_share)) * isinstance(strand.node, Single)  # a bought thread is at rest
-    radius = float(strand.state.diameter) / 2 * lay(strands).ratio_at(RECKONED)
-    lives = closed_form_live_turns(RECKONED, radius, rod.bend_to_twist) * 1000 / (2 * np.pi)
-    return float(-np.sign(live) * np.interp(abs(live), lives, np.tan(RECKONED) / radius) * 1000 / (2 * np.pi))
+    twist = np.asarray(turns_of(strand.node))
+    live = twist - rests if isinstance(strand, MadeNest) else twist * (1 - rod.set_share)
+    if isinstance(strand.node, Bought):
+        live = 0 * live  # at rest as it came
+    live, around, k = np.broadcast_arrays(live, np.pi / 1000 * strand.state.diameter, rod.bend_to_twist)
+    free, stiffened, turned = _closed_form(strands)
+    wanted, which = np.ravel(np.abs(live) * around), np.arange(live.size)
+    lives = free[:, None] + stiffened[:, None] * np.ravel(k)
+    steeper = np.clip(np.sum(lives < wanted, axis=0), 1, RECKONED.size - 1)
+    low, high = lives[steeper - 1, which], lives[steeper, which]
+    share = np.clip((wanted - low) / (high - low), 0.0, 1.0)
+    found = turned[steeper - 1] + share * (turned[steeper] - turned[steeper - 1])
+    return -np.sign(live) * found.reshape(live.shape) / around
+
+
+@lru_cache(maxsize=16)
+def _closed_form(strands: int) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Return, at each of :data:`RECKONED`, ``r ω0`` for ``k = 0``, what ``k = 1`` adds, and ``2π r t``."""
+    ratio = lay(strands).ratio_at(RECKONED)
+    free = np.asarray(closed_form_live_turns(RECKONED, ratio, 0.0))
+    return free, closed_form_live_turns(RECKONED, ratio, 1.0) - free, np.asarray(np.tan(RECKONED) / ratio)
 
 
 def offered(balanced: Floats, scale: Floats) -> FloatArray:
@@ -409,12 +427,22 @@ def rest_of(node: Nest, rod: Rod, members: tuple[Made, ...], memory: Memory | No
     return float(offered(balanced_turns(node, rod, members, memory), twist_scale(node, members)))
 
 
-def balanced_variants(varied: MadeNest, rod: Rod, nominal: MadeNest, balanced: float) -> FloatArray:
-    """Return the balanced twist of every variant about a structure whose balanced twist is known [turns/m, signed].
+def balanced_variants(
+    varied: MadeNest, rod: Rod, nominal: MadeNest, usual: Rod, balanced: float, memory: Memory | None = None
+) -> FloatArray:
+    """Return the balanced twist of every variant of a structure [turns/m, signed].
 
     NaN of the few that Newton did not close in on, next to jamming for the most part.
+
+    Args:
+        varied: the structure as arrays of variants.
+        rod: of each.
+        nominal: what they vary about.
+        usual: the rod of that.
+        balanced: and its balanced twist [turns/m, signed].
+        memory: of balances worked out lately.
     """
-    start = np.broadcast_to(balanced * _about(varied, rod, nominal, balanced), np.shape(varied.state.length))
+    start = np.broadcast_to(_about(varied, rod, nominal, usual, balanced, memory), np.shape(varied.state.length))
     around = _Around(varied.node, varied.members, rod, nominal.state)
     # Against full settling this moves no percentile by more than 4e-4 of itself, most by under 1e-4.
     around.tolerance, around.slope_tolerance, around.rounds = ROUGHLY, SLOPES_ROUGHLY, VARIANTS_ROUNDS
@@ -424,25 +452,21 @@ def balanced_variants(varied: MadeNest, rod: Rod, nominal: MadeNest, balanced: f
     return np.where(around.came_close, found, np.nan)
 
 
-def _about(varied: MadeNest, rod: Rod, nominal: MadeNest, balanced: float) -> Floats:
-    """Return about how many times as much twist variants want as the structure that they vary.
+def _about(
+    varied: MadeNest, rod: Rod, nominal: MadeNest, usual: Rod, balanced: float, memory: Memory | None
+) -> FloatArray:
+    """Return about where variants rest [turns/m]; see :func:`balanced_variants`.
 
-    More twist in the strands wants more of the ply. Of a ply of alike singles the closed form says how much: with
-    ``ω0 = g(β, k)/R`` and ``A = d ln g/d ln tan β`` it is ``ln tan β = (ln ω0 + ln R − (d ln g/d ln k) ln k)/A``, all
-    logarithms from the nominal on.
+    Of equal strands they differ by as much as the closed form says, else the ply by as much as the twist of strands.
     """
-    turned = _turning(varied) / _turning(nominal)
-    if not (nominal.layout.plain and isinstance(nominal.members[0].node, Single)) or wrap_of(nominal.node):
-        return turned
-    wider = np.asarray(varied.members[0].state.diameter) / float(nominal.members[0].state.diameter)
-    stiff, live = np.asarray(rod.bend_to_twist), 1 - np.asarray(rod.set_share)
-    usual, live = float(np.median(stiff)), live / float(np.median(live))
-    lean = np.clip(2 * np.pi / 1000 * float(nominal.state.seats[0].radius) * abs(balanced), *ABOUT_LEANS)
-    by_lean, by_stiffness = np.array([[1.0, 0.0], [0.0, 1.0]]) * ABOUT_STEP
-    leans, stiffs = lean * np.exp([by_lean, -by_lean]), usual * np.exp([by_stiffness, -by_stiffness])
-    logs = np.log(closed_form_live_turns(np.arctan(leans), 1.0, stiffs))
-    steepens, stiffens = (logs[0] - logs[1]) / (2 * ABOUT_STEP)
-    return (turned * live * wider * (stiff / usual) ** -stiffens) ** (1 / steepens) / wider
+    inner, plain = varied.members[0], nominal.members[0]
+    if not _uniform(nominal) or wrap_of(nominal.node):
+        return np.asarray(balanced * _turning(varied) / _turning(nominal))
+    rest = rests = np.asarray(_rest_of_strand(plain, usual, memory))
+    if isinstance(plain, MadeNest) and isinstance(inner, MadeNest):
+        rests = _about(inner, rod, plain, usual, float(rest), memory)
+    strands = _strands(nominal.node)
+    return balanced + _reckoned(inner, strands, rod, rests) - _reckoned(plain, strands, usual, rest)
 
 
 def _turning(made: MadeNest) -> Floats:

@@ -227,7 +227,7 @@ def test_variants_of_many_strands_rest_where_their_slope_turns(strands):
     at_probes = probes(len(causes_of(whole)) - 1)
     varied = spread(whole, Constants(), np.vstack([at_probes, 0.0 * at_probes[:1]]))
     each = make(varied.node, made, 1e-6)
-    found = balance.balanced_variants(each, varied.rod, made, at)
+    found = balance.balanced_variants(each, varied.rod, made, ROD, at)
     known = np.isfinite(found)
     assert np.mean(known) > 0.97
     around = balance._Around(each.node, each.members, varied.rod, made.state)
