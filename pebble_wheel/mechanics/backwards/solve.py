@@ -5,7 +5,7 @@ Turning them evaluates the structure at many settings in one call; a wish is met
 """
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import TYPE_CHECKING, Literal
 
@@ -103,16 +103,23 @@ class Knobs:
     """On the twist of the whole: on its multiple of balance, or on its turns."""
 
 
+Place = tuple[int, ...]
+"""Of a strand in a structure: which member of the whole, which of that, and so on."""
+
+
 @dataclass(frozen=True)
 class Like:
     """The structure made at a setting much like the one wanted, which saves rounds."""
 
     made: Made
     knobs: Knobs
+    turns: Mapping[Place, float] = field(default_factory=dict)
+    """Of strands whose twist at the setting wanted is known, turns/m, signed."""
 
     def within(self, member: int) -> "Like":
         """Return the same of a member."""
-        return Like(_laid(self.made).members[member], replace(self.knobs, lay=1.0))
+        own = {place[1:]: turns for place, turns in self.turns.items() if place[:1] == (member,)}
+        return Like(_laid(self.made).members[member], replace(self.knobs, lay=1.0), own)
 
 
 def turned(node: Node, near: Made, knobs: Knobs, rod: Rod, like: Like | None = None) -> Made:
@@ -164,8 +171,11 @@ def _turned_nest(node: Ply | Chain | Wrapped, near: MadeNest, knobs: Knobs, rod:
         for place, member in enumerate(node.members)
     )
     inner = with_members(node, tuple(member.node for member in members))
-    turns, settled = turns_of(near.node) * knobs.twist * lay / thicker, _laid(like.made).state
-    if isinstance(node.twist, OfBalanced):
+    settled = _laid(like.made).state
+    turns: Floats = turns_of(near.node) * knobs.twist * lay / thicker
+    if isinstance(node.twist, OfBalanced) and () in like.turns:
+        turns = like.turns[()]
+    elif isinstance(node.twist, OfBalanced):
         start = turns_of(like.made.node) / node.twist.multiple / like.knobs.lay * knobs.twist / like.knobs.twist
         start = start * np.asarray(knobs.size / like.knobs.size) ** -(0.5 + EASES)
         room = STEEPEST_START * twist_scale(
@@ -207,6 +217,31 @@ class Course:
             knobs = replace(self.knobs, size=float(self.size[place]))
             self._likes[place] = Like(_one_of(self.made, place, self.size.size), knobs)
         return self._likes[place]
+
+    def known_at(self, size: float) -> Like:
+        """Return the same with the twist of every strand at that very size.
+
+        Between the settings a spline of logarithms is read, as in :meth:`size_for`; it departs by less than 1e-4.
+        """
+        signs, spline = self._twists
+        turns = np.exp(spline(np.log(size))) if spline else ()
+        return replace(
+            self.like(size),
+            turns={place: float(sign * t) for (place, sign), t in zip(signs.items(), turns, strict=True)},
+        )
+
+    @cached_property
+    def _twists(self) -> "tuple[dict[Place, float], CubicSpline | None]":
+        """Of which strands it is known how they are twisted at any size, with the sense of each, and how."""
+        from scipy.interpolate import CubicSpline
+
+        found = {place: np.broadcast_to(turns, self.size.size) for place, turns in _twists_of(self.made, ())}
+        steady = {place: each for place, each in found.items() if np.all(each > 0) or np.all(each < 0)}
+        if not steady:
+            return {}, None
+        logs = np.log(np.abs(np.stack(list(steady.values()), axis=1)))
+        signs = {place: float(np.sign(each[0])) for place, each in steady.items()}
+        return signs, CubicSpline(np.log(self.size), logs)
 
     @cached_property
     def _likes(self) -> dict[int, Like]:
@@ -287,6 +322,14 @@ class Course:
         roots = logs[turn] - room[turn] * (logs[turn + 1] - logs[turn]) / (room[turn + 1] - room[turn])
         off = np.log(self.value_at(self.measures[measure], np.exp(roots)) / self.value_at(self.measures[measure], size))
         return float(np.exp(roots[np.argmin(np.abs(off))]))
+
+
+def _twists_of(made: Made, place: Place) -> Iterator[tuple[Place, Floats]]:
+    """Yield the twist of a strand and of all within it that have members [turns/m, signed]."""
+    if isinstance(made, MadeNest):
+        yield place, turns_of(made.node)
+        for index, member in enumerate(made.members):
+            yield from _twists_of(member, (*place, index))
 
 
 def _one_of(made: Made, place: int, settings: int) -> Made:
@@ -480,7 +523,7 @@ def _within(
     knobs = replace(knobs, size=size)
     measured = not found and wish.measure.endswith("diameter")
     for _ in range(TRIES):
-        made = turned(node, run.near, knobs, constants.rod_for(node), run.like(float(knobs.size)))
+        made = turned(node, run.near, knobs, constants.rod_for(node), run.known_at(float(knobs.size)))
         relative = _uneven(node, run, finish, knobs, constants, memory)
         plied = float(made.state.diameter)
         finished = plied * float(growth(made.state, finish))

@@ -33,9 +33,13 @@ class Circles:
 
 
 def cut(made: Made) -> Circles:
-    """Return the circles in which a yarn of scalar values is cut, at places where its plies stand every way."""
-    turns = 2 * np.pi * np.arange(CUTS) / CUTS
-    found = list(_circles(made, made.state, np.zeros(CUTS, complex), np.zeros(CUTS), turns))
+    """Return the circles in which a yarn of scalar values is cut, at places where its plies stand every way.
+
+    One place serves where it has none.
+    """
+    cuts = CUTS if isinstance(made, MadeNest) and any(isinstance(each, MadeNest) for each in made.members) else 1
+    turns = 2 * np.pi * np.arange(cuts) / cuts
+    found = list(_circles(made, made.state, np.zeros(cuts, complex), np.zeros(cuts), turns))
     centres = np.stack([centre for centre, _ in found], axis=1)
     r = np.broadcast_to(np.array([radius for _, radius in found]), centres.shape)
     return Circles(centres.real, centres.imag, r)

@@ -19,6 +19,7 @@ from pebble_wheel.mechanics.backwards.solve import (
     hold,
     turned,
 )
+from pebble_wheel.mechanics.memory import Memory
 from pebble_wheel.mechanics.reading.reading import fullness
 from pebble_wheel.mechanics.rest.balance import NoBalanceError, balanced_turns, ratio_of, resolve_made
 from pebble_wheel.mechanics.strand.single import fibres_across, turns_per_staple, twist_factor
@@ -44,6 +45,7 @@ from tests.yarns import TYPICAL, mirrored
 ROD, FINISH = Rod(), Finish()
 NODES = {name: structure_of(design_of(start(name), Settings()).yarn) for name in STARTS}
 MADE = {name: resolve_made(node, ROD) for name, node in NODES.items()}
+COURSES = Memory(200)
 PLIED = [name for name in STARTS if "ratio" in handles(MADE[name], ROD)]
 
 
@@ -77,6 +79,17 @@ def test_turning_the_knobs_makes_what_the_ordinary_evaluator_makes(name, size, t
     made = turned(NODES[name], MADE[name], knobs, ROD)
     assert float(made.state.diameter) == pytest.approx(float(whole.state.diameter), rel=2e-4)
     assert float(made.state.twist_now) == pytest.approx(float(whole.state.twist_now), rel=2e-3)
+
+
+@given(st.sampled_from(PLIED), st.floats(0.15, 8.0), st.sampled_from([0.8, 1.0, 1.2]))
+def test_between_the_settings_of_a_course_a_yarn_is_what_the_ordinary_evaluator_makes(name, size, twist):
+    knobs = Knobs(size, twist)
+    whole = resolve_made(spun_anew(NODES[name], knobs), ROD)
+    assume(float(fullness(whole.state)) < 0.98)
+    run = course(NODES[name], FINISH, Knobs(twist=twist), ROD, COURSES)
+    made = turned(NODES[name], run.near, knobs, ROD, run.known_at(size))
+    assert float(made.state.diameter) == pytest.approx(float(whole.state.diameter), rel=5e-5)
+    assert float(turns_of(made.node)) == pytest.approx(float(turns_of(whole.node)), rel=5e-4)
 
 
 def test_one_call_over_many_settings_gives_what_each_gives_alone():
