@@ -187,7 +187,7 @@ class Evaluator:
             fitted = fit(node, finish, wish, self.constants, self._figures)
             judged = None
             if fitted.made:
-                judged = judge(fitted.made, finish, self.constants, hands, colour_run, fitted.varied)
+                judged = judge(fitted.made, finish, self.constants, hands, colour_run, fitted.varied, fitted.shape)
             return Spun(fitted.knobs, fitted.hindrances, judged)
 
         with self._turn:

@@ -19,7 +19,7 @@ from pebble_wheel.mechanics.reading.draws import Band, band, rank_correlations, 
 from pebble_wheel.mechanics.reading.reading import Level, levels_of
 from pebble_wheel.mechanics.reading.uneven import Thicknesses, vary
 from pebble_wheel.mechanics.strand import kinds
-from pebble_wheel.mechanics.strand.section import circularity, cut, groove, shown
+from pebble_wheel.mechanics.strand.section import Shape, shape_of, shown
 from pebble_wheel.mechanics.strand.state import LeafState, Made, MadeNest, leaves, mass, nests, wrap_packing, wraps
 from pebble_wheel.mechanics.strand.structure import (
     CHAIN_LEGS,
@@ -136,7 +136,13 @@ class Judged:
 
 
 def judge(
-    made: Made, finish: Finish, constants: Constants, hands: Hands, colour_run: float, varied: Thicknesses | None = None
+    made: Made,
+    finish: Finish,
+    constants: Constants,
+    hands: Hands,
+    colour_run: float,
+    varied: Thicknesses | None = None,
+    shape: Shape | None = None,
 ) -> Judged:
     """Return the merits of a yarn of scalar values.
 
@@ -147,6 +153,7 @@ def judge(
         hands: the spinner's wheel and pace.
         colour_run: length of strand in one colour, mm.
         varied: how thick uneven spinning makes it, where that is known.
+        shape: of a cut across it, where that is known.
     """
     if varied is None:
         found = vary(made, finish, constants)
@@ -155,19 +162,19 @@ def judge(
     steps = steps_of(levels, hands)
     tex = float(mass(made.state) / made.state.length)
     finished_tex = tex / (1 - float(shrinkage(made.state, finish)))
-    circles = cut(made)
+    shape, sizes = shape or shape_of(made), band(varied.finished)
     merits: dict[Aspect, Merit] = {
-        "round": _round(circularity(circles)),
-        "smooth": _smooth(made, groove(circles)),
+        "round": _round(shape.circularity),
+        "smooth": _smooth(made, shape.groove),
         "wear": _wear(made, levels),
         "elastic": _elastic(made, constants.rod_for(made.node)),
         "light": _light(made, finish, finished_tex),
         "drape": _drape(made),
         "colours": _colours(made, colour_run),
         "quick": _quick(steps, tex),
-        "forgiving": _forgiving(levels, varied),
+        "forgiving": _forgiving(levels, varied, sizes),
     }
-    return Judged(made, levels, wraps_band(band(varied.finished)), steps, finished_tex, merits)
+    return Judged(made, levels, wraps_band(sizes), steps, finished_tex, merits)
 
 
 def _share(value: float) -> float:
@@ -351,13 +358,12 @@ def _quick(steps: tuple[Step, ...], tex: float) -> Merit:
     return Merit(_share(np.exp(-per_100_g / SLOW)), {"hours": per_100_g})
 
 
-def _forgiving(levels: tuple[Level, ...], varied: Thicknesses) -> Merit:
+def _forgiving(levels: tuple[Level, ...], varied: Thicknesses, sizes: Band) -> Merit:
     """How little thick and thin places show: the band of thickness, where strands side by side even each other out.
 
     In the band like strands vary alike; of its variance each cause has the share that its rank correlation says,
     and strands that are uneven each for itself divide theirs by their number.
     """
-    sizes = band(varied.finished)
     wide = (sizes.p90 - sizes.p10) / sizes.p50
     beside = {level.node: level.strands * _legs(levels, level) for level in levels}
     shares = rank_correlations(len(varied.causes), varied.finished) ** 2

@@ -15,6 +15,7 @@ from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.fibre.table import Range
 from pebble_wheel.mechanics.memory import Memory, recalled
 from pebble_wheel.mechanics.reading.constants import Constants
+from pebble_wheel.mechanics.reading.draws import band
 from pebble_wheel.mechanics.reading.findings import FEWEST_FIBRES, FEWEST_TURNS_PER_STAPLE
 from pebble_wheel.mechanics.reading.reading import fullness
 from pebble_wheel.mechanics.reading.spread import causes_of
@@ -28,6 +29,7 @@ from pebble_wheel.mechanics.rest.balance import (
     rest_of,
     twist_scale,
 )
+from pebble_wheel.mechanics.strand.section import Shape, shape_of
 from pebble_wheel.mechanics.strand.settling import make, make_nest
 from pebble_wheel.mechanics.strand.single import fibres_across, least_turns, turns_per_staple
 from pebble_wheel.mechanics.strand.state import LeafState, Made, MadeNest, State, mass, one_of, wraps
@@ -212,7 +214,9 @@ class Course:
 
     def like(self, size: float) -> Like:
         """Return the structure made at the setting nearest to a size."""
-        place = int(np.argmin(np.abs(np.log(self.size / size))))
+        return self._like(int(np.argmin(np.abs(np.log(self.size / size)))))
+
+    def _like(self, place: int) -> Like:
         if place not in self._likes:
             knobs = replace(self.knobs, size=float(self.size[place]))
             self._likes[place] = Like(_one_of(self.made, place, self.size.size), knobs)
@@ -245,6 +249,23 @@ class Course:
 
     @cached_property
     def _likes(self) -> dict[int, Like]:
+        return {}
+
+    def shape_at(self, size: float) -> Shape:
+        """Return the shape of a cut across the structure at a size, which hardly varies, between two settings."""
+        if not isinstance(self.made, MadeNest):
+            return Shape(1.0, 0.0)  # a circle
+        above = int(np.clip(np.searchsorted(self.size, size), 1, self.size.size - 1))
+        low, high = np.log(self.size[above - 1 : above + 1])
+        return self._shape(above - 1).towards(self._shape(above), float((np.log(size) - low) / (high - low)))
+
+    def _shape(self, place: int) -> Shape:
+        if place not in self._shapes:
+            self._shapes[place] = shape_of(self._like(place).made)
+        return self._shapes[place]
+
+    @cached_property
+    def _shapes(self) -> dict[int, Shape]:
         return {}
 
     def size_for(self, measure: Measure, value: Floats) -> FloatArray:
@@ -289,11 +310,15 @@ class Course:
         Args:
             thinnest: bobbin diameter of the thinnest single that the spinner is willing to spin, mm.
         """
+        fine, demands = self._demands(thinnest)
+        return fine, _least(demands, fine.size)
+
+    def _demands(self, thinnest: float) -> tuple[FloatArray, list[FloatArray]]:
         fine, (across, staple, bobbin) = self._between
         demands = [across - np.log(FEWEST_FIBRES), staple - np.log(FEWEST_TURNS_PER_STAPLE)]
         if thinnest > 0:
             demands.append(bobbin - np.log(thinnest))
-        return fine, _least(demands, fine.size)
+        return fine, demands
 
     @cached_property
     def _between(self) -> tuple[FloatArray, list[FloatArray]]:
@@ -313,9 +338,10 @@ class Course:
 
     def nearest(self, thinnest: float, size: float, measure: Measure) -> float:
         """Return the knob of size at which the singles can be spun and a measure is nearest; NaN if at none."""
-        (logs, room), wanted = self.spinnable(thinnest), np.log(size)
-        if np.interp(wanted, logs, room) >= 0:
+        wanted, (fine, demands) = np.log(size), self._demands(thinnest)
+        if all(np.interp(wanted, fine, each) >= 0 for each in demands):
             return size
+        logs, room = self.spinnable(thinnest)
         turn = np.flatnonzero((room[:-1] >= 0) != (room[1:] >= 0))
         if not turn.size:
             return float("nan")
@@ -464,6 +490,8 @@ class Fit:
     """The structure at these settings; None where nothing can be spun at all."""
     varied: Thicknesses | None = None
     """How thick uneven spinning makes it."""
+    shape: Shape | None = None
+    """Of a cut across it."""
 
 
 def fit(node: Node, finish: Finish, wish: Wish, constants: Constants, memory: Memory | None = None) -> Fit:
@@ -530,7 +558,7 @@ def _within(
         varied = Thicknesses(causes_of(made.node), plied * relative.plied, finished * relative.finished)
         off = _median(varied, wish.measure) / wish.value if measured else 1.0
         if abs(off - 1) < MEDIAN_TO:
-            return Fit(knobs, tuple(found), made, varied)
+            return Fit(knobs, tuple(found), made, varied, run.shape_at(float(knobs.size)))
         reached = float(run.value_at(run.measures[wish.measure], float(knobs.size)))
         knobs = replace(knobs, size=float(run.size_for(wish.measure, reached / off)))
     return None
@@ -572,7 +600,7 @@ def _median_over_nominal(relative: Thicknesses, wish: Wish) -> float:
 
 
 def _median(varied: Thicknesses, measure: Measure) -> float:
-    return float(np.median(varied.plied if measure == "diameter" else varied.finished))
+    return band(varied.plied if measure == "diameter" else varied.finished).p50
 
 
 Handle = Literal["size", "twist", "angle", "ratio"]

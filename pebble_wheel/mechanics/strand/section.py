@@ -99,6 +99,25 @@ def groove(circles: Circles) -> float:
     return float(np.mean(1 - surface.mean(axis=1) / widest))
 
 
+@dataclass(frozen=True)
+class Shape:
+    """What a cut across a yarn looks like; nothing of its size."""
+
+    circularity: float
+    groove: float
+
+    def towards(self, other: "Shape", share: float) -> "Shape":
+        """Return what lies a share of the way to another."""
+        pairs = (self.circularity, other.circularity), (self.groove, other.groove)
+        return Shape(*(one + share * (another - one) for one, another in pairs))
+
+
+def shape_of(made: Made) -> Shape:
+    """Return :func:`circularity` and :func:`groove` of a yarn of scalar values."""
+    circles = cut(made)
+    return Shape(circularity(circles), groove(circles))
+
+
 def shown(made: Made) -> tuple[float, ...]:
     """Return the thickness [mm] of every strand that shows: of rings the outermost, of a core its wrap alone."""
     if not isinstance(made, MadeNest) or wrap_of(made.node):

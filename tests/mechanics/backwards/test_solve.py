@@ -22,6 +22,7 @@ from pebble_wheel.mechanics.backwards.solve import (
 from pebble_wheel.mechanics.memory import Memory
 from pebble_wheel.mechanics.reading.reading import fullness
 from pebble_wheel.mechanics.rest.balance import NoBalanceError, balanced_turns, ratio_of, resolve_made
+from pebble_wheel.mechanics.strand.section import shape_of
 from pebble_wheel.mechanics.strand.single import fibres_across, turns_per_staple, twist_factor
 from pebble_wheel.mechanics.strand.structure import (
     Bought,
@@ -90,6 +91,16 @@ def test_between_the_settings_of_a_course_a_yarn_is_what_the_ordinary_evaluator_
     made = turned(NODES[name], run.near, knobs, ROD, run.known_at(size))
     assert float(made.state.diameter) == pytest.approx(float(whole.state.diameter), rel=5e-5)
     assert float(turns_of(made.node)) == pytest.approx(float(turns_of(whole.node)), rel=5e-4)
+
+
+@pytest.mark.parametrize("name", STARTS)
+def test_between_the_settings_of_a_course_a_cut_has_the_shape_of_the_yarn_itself(name):
+    run = course(NODES[name], FINISH, Knobs(), ROD, COURSES)
+    for size in (0.37, 1.0, 3.1):
+        there = shape_of(turned(NODES[name], run.near, Knobs(size), ROD, run.known_at(size)))
+        between = run.shape_at(size)
+        assert between.circularity == pytest.approx(there.circularity, abs=3e-3)
+        assert between.groove == pytest.approx(there.groove, abs=8e-3)  # by so much the views round a cut scatter
 
 
 def test_one_call_over_many_settings_gives_what_each_gives_alone():
