@@ -9,6 +9,7 @@ eye.
 import json
 import zlib
 from dataclasses import asdict
+from functools import lru_cache
 from itertools import groupby
 from typing import Any, Literal
 
@@ -160,7 +161,14 @@ def _planes(tubes: list[Tube], unit: float) -> bytes:
 
 def _uneven(x: FloatArray, name: str) -> FloatArray:
     """Return how thick strands are drawn over what they are, along them; the same for the same strands every time."""
-    chance = np.random.default_rng(zlib.crc32(name.encode()))
-    begun = chance.random((len(WAVES), len(x), 1))
-    waves = [np.sin(2 * np.pi * (x / length + each)) for length, each in zip(WAVES, begun, strict=True)]
-    return 1 + UNEVEN * np.sqrt(2 / len(WAVES)) * np.sum(waves, axis=0)
+    waves = np.sin(x * _PER_MM + _begun(name, len(x)))
+    return np.asarray(1 + UNEVEN * np.sqrt(2 / len(WAVES)) * waves.sum(axis=0))
+
+
+_PER_MM = 2 * np.pi / np.array(WAVES)[:, None, None]
+
+
+@lru_cache(maxsize=256)
+def _begun(name: str, strands: int) -> FloatArray:
+    """Return where in each wave each strand begins, radians; shape (waves, strands, 1)."""
+    return 2 * np.pi * np.random.default_rng(zlib.crc32(name.encode())).random((len(WAVES), strands, 1))

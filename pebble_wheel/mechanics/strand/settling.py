@@ -134,7 +134,7 @@ def make_nest(
     ``sized`` leaves the apparent diameter of the whole NaN.
     """
     if start is None:
-        thickness = [float(np.median(member.state.diameter)) for member in members]
+        thickness = [_middle(member.state.diameter) for member in members]
         layout = seat([member.count for member in node.members], thickness, tension_share_of(node))
         work = _laying(node, members, layout, None)
     else:
@@ -149,6 +149,10 @@ def make_nest(
             break
     state = work.state(sized)
     return MadeNest(node, members, state.turns, tuple(each.feed for each in state.seats), state)
+
+
+def _middle(values: FloatArray) -> float:
+    return float(np.median(values)) if np.ndim(values) else float(values)
 
 
 def retwist(made: MadeNest, turns: Floats, tolerance: float = TOLERANCE, rounds: int = MOST_ROUNDS) -> NestState:

@@ -74,7 +74,8 @@ class Learned:
         """By how much their gauge card reads thick, and how far it scatters besides, logarithms."""
         if self.lessons is None or not self.counted:
             return 0.0, CARD.off
-        mean, sd = self.lessons.bias("card", CARD.bias)
+        lessons = self.lessons
+        mean, sd = self.remembered.recall((Learned.card,), lambda: lessons.bias("card", CARD.bias))
         return mean, math.hypot(sd, CARD.scatter)
 
     def before(self, moment: str) -> Lessons:
