@@ -393,30 +393,37 @@ def _web() -> None:
         print(f"{f'the same, {USERS} users, two workers':58s} {1000 * many:9.1f} ms  {many / one:.1f}")
 
 
-FRAMES = """async ([module, url, asked]) => {
+FRAMES = """async ([module, url, before, asked]) => {
   const wool = await import(module);
-  const began = performance.now();
-  if (!wool.ready()) return null;
-  const yarn = wool.strandsIn(await (await fetch(url)).arrayBuffer());
-  const drawn = wool.laid(yarn);
   const { width, height, times } = asked;
-  const still = { bloom: 0, length: 1, thick: 1, wet: 0, held: "", ground: [0, 0, 0] };
-  const view = { width, height, scale: yarn.table, left: 0, ...still };
+  const still = { left: 0, bloom: 0, length: 1, thick: 1, wet: 0, held: "", ground: [0, 0, 0] };
+  const frame = (drawn, part) => {
+    const from = performance.now();
+    const canvas = wool.draw(drawn, { width, height, scale: drawn.yarn.table, ...still, ...part });
+    canvas.getContext("webgl2").readPixels(0, 0, 1, 1, 6408, 5121, new Uint8Array(4)); // until it is there
+    return performance.now() - from;
+  };
+  const first = async (address) => {
+    const from = performance.now();
+    if (!wool.ready()) throw new Error("no relief");
+    const drawn = wool.laid(wool.strandsIn(await (await fetch(address)).arrayBuffer()));
+    frame(drawn, {});
+    return [performance.now() - from, drawn];
+  };
+  const [cold] = await first(before);
+  const [warm, drawn] = await first(url);
   const spent = (part) => {
-    const taken = [];
-    for (let turn = 0; turn < times; turn += 1) {
-      const from = performance.now();
-      const canvas = wool.draw(drawn, { ...view, ...part, turned: 0.01 * turn });
-      canvas.getContext("webgl2").readPixels(0, 0, 1, 1, 6408, 5121, new Uint8Array(4)); // until it is there
-      taken.push(performance.now() - from);
-    }
+    const taken = Array.from({ length: times }, (_, turn) => frame(drawn, { ...part, turned: 0.01 * turn }));
     return taken.sort((a, b) => a - b)[times >> 1];
   };
-  const full = spent({});
-  const first = performance.now() - began - full * (times - 1);
-  return [full, spent({ width: width / 2, height: height / 2, scale: yarn.table / 2, draft: true }), first];
+  const moving = { width: width / 2, height: height / 2, scale: drawn.yarn.table / 2, draft: true };
+  return [spent({}), spent(moving), warm, cold];
 }"""
-"""Draws a yarn again and again: the median of whole frames, of frames while it moves, and what the first one took."""
+"""Draws one yarn, and then another again and again: the median of whole frames of that, of frames while it moves, and
+what its first frame took, and that of the yarn before it, when nothing was warm."""
+
+
+FRAME_PARTS = ("a whole frame", "a frame while it moves", "the first frame", "a 2-ply before it, nothing warm")
 
 
 def _frames() -> None:
@@ -428,8 +435,9 @@ def _frames() -> None:
             page = browser.new_page()
             page.goto(f"{address}/settings")
             asked = {"width": 1280, "height": 280, "times": 9}
-            given = page.evaluate(FRAMES, [ASSETS.address("wool.js"), strands_address(design), asked])
-            for part, spent in zip(("a whole frame", "a frame while it moves", "the first frame"), given, strict=True):
+            before = strands_address(design_of(start("2-ply"), Settings()))
+            given = page.evaluate(FRAMES, [ASSETS.address("wool.js"), strands_address(design), before, asked])
+            for part, spent in zip(FRAME_PARTS, given, strict=True):
                 print(f"{f'{name} in the browser, by software: {part}':58s} {spent:9.0f} ms")
             sent = len(zlib.compress(httpx.get(f"{address}{strands_address(design)}").content, 1))
             print(f"{f'{name}: its strands, packed':58s} {sent / 1000:9.1f} kB")

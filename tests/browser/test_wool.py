@@ -8,6 +8,7 @@ import base64
 
 import numpy as np
 import pytest
+from scipy.ndimage import gaussian_filter
 
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.wool import packed
@@ -178,11 +179,15 @@ def test_strands_lean_as_s_and_z_do_by_their_angle(wool, name):
         assert lean == pytest.approx(np.degrees(abs(float(made.state.angle))), abs=4.0)
 
 
+FINE = 1.0
+"""Pixels over which slopes are taken, alike in every direction; plain differences make what is level look steeper."""
+
+
 def fibre_lean(picture: np.ndarray, box: tuple[slice, slice]) -> float:
     """Return how fibres lie in a box, degrees falling to the right: by the structure tensor of its brightness."""
-    grey = picture[box][..., :3].mean(axis=-1)
-    grey = grey - grey.mean(axis=1, keepdims=True)
-    dy, dx = np.gradient(grey)
+    grey = picture[..., :3].mean(axis=-1)
+    dy, dx = (gaussian_filter(grey, FINE, order)[box] for order in ((1, 0), (0, 1)))
+    dy = dy - dy.mean(axis=1, keepdims=True)
     return float(np.degrees(0.5 * np.arctan2(2 * (dx * dy).mean(), (dx**2 - dy**2).mean()) + np.pi / 2) + 90) % 180 - 90
 
 
@@ -225,7 +230,7 @@ def test_fibres_in_a_ply_lie_by_their_own_hand(wool, name):
     seat = made.state.seats[0]
     expected = np.degrees(float(seat.angle) + float(seat.state.angle))
     assert len(found) >= 2
-    assert np.median(found) == pytest.approx(expected, abs=6.0)
+    assert np.median(found) == pytest.approx(expected, abs=5.0)
 
 
 def test_a_washed_yarn_is_fuzzier_and_its_grooves_are_paler(wool):

@@ -1,9 +1,10 @@
 // A yarn taken in hand: turned about its axis, brought near, washed, on light or dark ground, its strands picked by
 // pointing. It is drawn in relief where the browser can; else what the page holds, an SVG, stays.
 import { changed } from "./nudge.js";
-import { draw, laid, ready, strandsIn } from "./wool.js";
+import { draw, foreseen, laid, ready, strandsIn } from "./wool.js";
 
 const REST = 150; // ms without a move until all is drawn finely
+const AFTERWARDS = 800; // ms from a yarn's first picture until it is made ready to be drawn sharper, and washed
 const FETCHED = 6; // yarns kept
 const AT = 0.6; // of the width: what stays in its place as one looks closer
 const JOINED = 0.36; // of what can be seen, where strands have come together at the latest: a narrow screen begins farther on
@@ -70,9 +71,15 @@ class Stage {
     this.far = null;
     fetched(address, svg.dataset.given).then((found) => {
       if (this.wanted !== address) return;
+      if (!ready()) return this.element.classList.remove("in-relief");
       this.drawn = found;
       this.element.classList.add("in-relief");
       this.ask();
+      setTimeout(() => {
+        if (this.wanted !== address) return;
+        foreseen(found.yarn);
+        this.ask();
+      }, AFTERWARDS);
       this.farSoon(address);
     }, () => this.element.classList.remove("in-relief"));
   }

@@ -6,12 +6,19 @@ const ACROSS = [7, 5]; // vertices across the half of a strand that faces the ey
 const THIN = 12; // pixels of radius
 const SKY = 16; // directions round a strand for which the open sky is known
 const LAYERS = 6; // of the fibre tile: combed, half, carded; each as plied and as washed
-const TILE = { wide: 1024, high: 512, fibres: 46, long: 4, laid: 420, steps: 24 }; // fibres one beside another, length over height, and all, in pieces
+const TILE = { fibres: 46, long: 4, laid: 420, steps: 24 }; // fibres one beside another, length over height, and all, in pieces
+const SHARP = [512, 1024]; // pixels of a tile along the fibres, half as many across: at first, and once there was time
 const POINTS = 10; // of a loose fibre
 const MOST_LOOSE = 6000;
 const [BEND_SEEN, LONGEST] = [0.6, 18]; // pixels that a straight piece may miss of a bend, and that it is long
 const CROWD = 12; // strands, from which on each is too thin for a rim of its own
 const PIECE = 8; // samples that are sorted by depth as one
+
+// What all programs are told, at the place that is theirs unasked: asking waits for all that was begun.
+const TOLD = `layout(std140) uniform Told {
+  vec4 uSize;   // width, height, pixels per mm, and how wet
+  vec4 uGround;
+};`;
 
 // A vertex as it is handed over: 44 bytes, of which the last three fours are shares of 255.
 const BYTES = 44;
@@ -25,7 +32,7 @@ layout(location = 4) in vec4 aAround;   // the direction in which the angle roun
 layout(location = 5) in vec4 aColour;   // and how faded
 layout(location = 6) in vec4 aLook;     // bloom, carded, lustre, fibre in 1/16 px
 layout(location = 7) in vec4 aMore;     // surface fibre angle as cosine and sine; of a rim how far out, and its fuzz; which size of the tile / 8; whether it is a wrap
-uniform vec3 uSize;                     // width, height, pixels per mm
+${TOLD}
 out vec2 vTile; out float vOwn; out vec4 vNormal, vAround, vColour; flat out vec4 vLook; out vec4 vMore;
 void main() {
   vTile = aTile; vOwn = aOwn; vNormal = aNormal; vAround = aAround; vColour = aColour; vLook = aLook; vMore = aMore;
@@ -34,14 +41,15 @@ void main() {
 
 const LIGHT = `#version 300 es
 precision highp float; precision highp sampler2DArray;
-uniform sampler2DArray uTile; uniform vec3 uSize, uGround; uniform float uWet;
+uniform sampler2DArray uTile;
+${TOLD}
 in vec2 vTile; in float vOwn; in vec4 vNormal, vAround, vColour; flat in vec4 vLook; in vec4 vMore;
 out vec4 colour;
 const vec3 LAMP = normalize(vec3(-0.38, 0.62, 0.70));
 const vec3 HALF = normalize(LAMP + vec3(0.0, 0.0, 1.0));
 vec4 shown(vec3 linear, float alpha) {
   vec3 c = sqrt(clamp(linear, 0.0, 1.0));
-  c = mix(c, mix(uGround, vec3(dot(c, vec3(0.3, 0.6, 0.1))), 0.25), vColour.a * 0.75);
+  c = mix(c, mix(uGround.rgb, vec3(dot(c, vec3(0.3, 0.6, 0.1))), 0.25), vColour.a * 0.75);
   return vec4(c, 1.0) * alpha;
 }
 `;
@@ -63,7 +71,7 @@ void main() {
   own += over * sin(ridge) * 0.4 * vMore.w;
   own *= inversesqrt(dot(own, own));
   float sky = vNormal.a * (1.0 - 0.3 * vMore.w * (0.5 - 0.5 * cos(ridge))), dive = mix(1.0, 0.2 + 1.0 * f.r, mix(0.45, 1.0, fine)), edge = 1.0 - n.z;
-  vec3 albedo = vColour.rgb * vColour.rgb * (1.0 + (f.b - 0.5) * mix(0.16, 0.42, carded) * mix(0.4, 1.0, fine)) * (1.0 - 0.42 * uWet);
+  vec3 albedo = vColour.rgb * vColour.rgb * (1.0 + (f.b - 0.5) * mix(0.16, 0.42, carded) * mix(0.4, 1.0, fine)) * (1.0 - 0.42 * uSize.w);
   float open = sky * dive;
   vec3 multi = open / (1.0 - 0.6 * albedo * (1.0 - open));
   float lit = max(dot(own, LAMP), 0.0), along = dot(fibre, LAMP);
@@ -71,7 +79,7 @@ void main() {
   vec3 c = albedo * diffuse * multi * 1.55;
   float h = dot(fibre, HALF), facing = clamp(dot(own, HALF) * 1.4 - 0.3, 0.0, 1.0);
   float shine = exp2(-mix(20.0, 86.0, lustre) * h * h) * facing * facing;
-  c += shine * (lustre + 0.5 * uWet) * mix(1.0, 0.25 + 1.9 * f.b * f.b, fine) * sky * (0.22 + albedo);
+  c += shine * (lustre + 0.5 * uSize.w) * mix(1.0, 0.25 + 1.9 * f.b * f.b, fine) * sky * (0.22 + albedo);
   c += albedo * ((0.08 + 0.1 * carded + 0.24 * bloom) * edge * edge * sky);
   c = mix(c, albedo * (0.42 + 0.42 * sky), 0.2 * min(bloom, 1.0)); // a bloomed surface scatters, and its grooves grow pale
   colour = shown(c, 1.0);
@@ -80,15 +88,15 @@ void main() {
 const FIN = `${LIGHT}
 void main() {
   float ramp = clamp(1.1 - vOwn, 0.0, 1.0), left = 1.0 - vMore.x, thin = left * left;
-  float stroke = textureLod(uTile, vec3(vTile, 4.0), vMore.z * 8.0).r;
+  float stroke = textureLod(uTile, vec3(vTile, floor(vLook.y * 2.0 + 0.5) * 2.0), vMore.z * 8.0).r;
   float fuzz = vMore.y * thin * smoothstep(0.3, 0.9, stroke + 0.3 * thin);
-  vec3 albedo = vColour.rgb * vColour.rgb * (1.0 - 0.42 * uWet);
+  vec3 albedo = vColour.rgb * vColour.rgb * (1.0 - 0.42 * uSize.w);
   colour = shown(albedo * (0.36 + 0.5 * vNormal.a), max(ramp, fuzz) * (1.0 - 0.8 * vColour.a));
 }`;
 
 const LOOSE = `${LIGHT}
 void main() {
-  vec3 albedo = vColour.rgb * vColour.rgb * (1.0 - 0.42 * uWet);
+  vec3 albedo = vColour.rgb * vColour.rgb * (1.0 - 0.42 * uSize.w);
   float along = dot(vAround.xyz, LAMP), lit = 0.35 + 0.65 * max(vNormal.z * 0.5 + 0.5 * vNormal.y, 0.0);
   vec3 c = albedo * (0.3 + 0.7 * vNormal.a) * lit * (0.55 + 0.45 * sqrt(max(1.0 - along * along, 0.0))) * 1.25;
   colour = shown(c, vOwn * (1.0 - 0.85 * vColour.a));
@@ -98,24 +106,13 @@ void main() {
 // number of its own, and how far it lies off the mean angle.
 const BAKE = [
   `#version 300 es
-precision highp float; precision highp int;
-uniform float uSpread, uCrimp; uniform int uSteps;
+precision highp float;
+layout(location = 0) in vec4 aAt;    // in the tile, how far up, and which side of the fibre
+layout(location = 1) in vec2 aFibre; // a number of its own, and off the mean angle
 out vec4 vFibre;
-float chance(float a, float b) { return fract(sin(a * 127.1 + b * 311.7) * 43758.5453); }
 void main() {
-  int fibre = gl_InstanceID / 4, shift = gl_InstanceID % 4;
-  int which = gl_VertexID >> 1; float side = (gl_VertexID & 1) == 0 ? -1.0 : 1.0, f = float(fibre);
-  float t = float(which) / float(uSteps), u0 = chance(f, 1.0), v0 = chance(f, 2.0), long_ = 0.45 + 0.5 * chance(f, 3.0);
-  float off = (chance(f, 4.0) + chance(f, 5.0) + chance(f, 6.0) - 1.5) * 1.6 * uSpread;
-  float k = 1.0 + floor(3.0 * chance(f, 7.0)), ph = 6.2831853 * chance(f, 8.0), wave = uCrimp * (0.4 + chance(f, 9.0));
-  float u = u0 + (t - 0.5) * long_;
-  float lean = off + wave * cos(6.2831853 * k * t + ph);
-  float v = v0 + ${TILE.long}.0 * long_ * ((t - 0.5) * tan(off) + wave * sin(6.2831853 * k * t + ph) / (6.2831853 * k));
-  float half_ = 0.5 / ${TILE.fibres}.0 * (0.9 + 0.5 * chance(f, 10.0));
-  float up = 0.25 + 0.6 * chance(f, 11.0) * sin(3.14159265 * t) + 0.16 * sin(6.2831853 * t * (1.0 + 2.0 * chance(f, 12.0)) + ph);
-  u -= float(shift & 1) * sign(u0 - 0.5); v -= float(shift >> 1) * sign(v0 - 0.5);
-  vFibre = vec4(up, side, chance(f, 13.0), clamp(lean / 1.6 + 0.5, 0.0, 1.0));
-  gl_Position = vec4(u * 2.0 - 1.0, (v + side * half_) * 2.0 - 1.0, 0.5 - up, 1.0);
+  vFibre = vec4(aAt.zw, aFibre);
+  gl_Position = vec4(aAt.xy * 2.0 - 1.0, 0.5 - aAt.z, 1.0);
 }`,
   `#version 300 es
 precision highp float; in vec4 vFibre; out vec4 colour;
@@ -140,77 +137,157 @@ function ready() {
     device = false;
     document.dispatchEvent(new CustomEvent("wool:lost"));
   });
-  device = { canvas, gl, programs: {} };
-  for (const [name, sources] of Object.entries({ tube: [SEEN, TUBE], fin: [SEEN, FIN], loose: [SEEN, LOOSE], bake: BAKE })) device.programs[name] = program(gl, sources);
-  device.tile = tile(gl);
-  device.baked = new Set();
-  device.empty = gl.createVertexArray();
-  device.mesh = meshOf(gl);
+  const programs = {};
+  for (const [name, sources] of Object.entries({ bake: BAKE, tube: [SEEN, TUBE], fin: [SEEN, FIN], loose: [SEEN, LOOSE] })) programs[name] = program(gl, sources);
+  device = { canvas, gl, programs, tiles: SHARP.map((wide) => tile(gl, wide)), mesh: meshOf(gl), whole: false };
+  told(gl);
+  gl.bindVertexArray(device.mesh.array);
+  gl.bufferData(gl.ARRAY_BUFFER, BYTES, gl.STATIC_DRAW);
+  gl.bufferData(gl.ELEMENT_ARRAY_BUFFER, new Uint32Array(9), gl.STATIC_DRAW);
+  lit(device.tiles[0], [3, 3, 3]); // nothing that is seen: what lights a picture is made ready while its yarn is being worked out
   return device;
 }
 
-function program(gl, [vertex, fragment]) {
+/** Begin to make a program; nothing here waits for it. */
+function program(gl, sources) {
   const made = gl.createProgram();
-  for (const [kind, source] of [[gl.VERTEX_SHADER, vertex], [gl.FRAGMENT_SHADER, fragment]]) {
+  [gl.VERTEX_SHADER, gl.FRAGMENT_SHADER].forEach((kind, place) => {
     const shader = gl.createShader(kind);
-    gl.shaderSource(shader, source);
+    gl.shaderSource(shader, sources[place]);
     gl.compileShader(shader);
-    if (!gl.getShaderParameter(shader, gl.COMPILE_STATUS) && !gl.isContextLost()) throw new Error(gl.getShaderInfoLog(shader));
     gl.attachShader(made, shader);
-  }
+  });
   gl.linkProgram(made);
-  if (!gl.getProgramParameter(made, gl.LINK_STATUS) && !gl.isContextLost()) throw new Error(gl.getProgramInfoLog(made));
-  const places = {};
-  for (let i = 0; i < gl.getProgramParameter(made, gl.ACTIVE_UNIFORMS); i += 1) {
-    const { name } = gl.getActiveUniform(made, i);
-    places[name] = gl.getUniformLocation(made, name);
-  }
-  return { made, places };
+  return made;
 }
 
-function tile(gl) {
-  const texture = gl.createTexture();
+/** See to it that the programs came about, the first time that one is wanted. */
+function whole() {
+  const { gl, programs } = device;
+  for (const made of device.whole ? [] : Object.values(programs)) {
+    if (gl.getProgramParameter(made, gl.LINK_STATUS) || gl.isContextLost()) continue;
+    throw new Error(gl.getAttachedShaders(made).map((shader) => gl.getShaderInfoLog(shader)).join("") || gl.getProgramInfoLog(made));
+  }
+  device.whole = true;
+}
+
+/** Make the place where the programs are told of the picture. */
+function told(gl) {
+  gl.bindBufferBase(gl.UNIFORM_BUFFER, 0, gl.createBuffer());
+  gl.bufferData(gl.UNIFORM_BUFFER, 32, gl.DYNAMIC_DRAW);
+}
+
+function tile(gl, wide) {
+  const [high, texture] = [wide / 2, gl.createTexture()];
   gl.bindTexture(gl.TEXTURE_2D_ARRAY, texture);
-  gl.texStorage3D(gl.TEXTURE_2D_ARRAY, 8, gl.RGBA8, TILE.wide, TILE.high, LAYERS);
+  gl.texStorage3D(gl.TEXTURE_2D_ARRAY, Math.log2(high) - 1, gl.RGBA8, wide, high, LAYERS);
   gl.texParameteri(gl.TEXTURE_2D_ARRAY, gl.TEXTURE_WRAP_S, gl.REPEAT);
   gl.texParameteri(gl.TEXTURE_2D_ARRAY, gl.TEXTURE_WRAP_T, gl.REPEAT);
   gl.texParameteri(gl.TEXTURE_2D_ARRAY, gl.TEXTURE_MIN_FILTER, gl.LINEAR_MIPMAP_NEAREST);
-  return texture;
+  return { texture, wide, high, baked: new Set() };
 }
 
-/** Bake those layers of the tile that are wanted and not there yet. */
-function bake(layers) {
-  const { gl, programs, baked } = device;
+/** Return the fibres of a tile as vertices of six numbers, two to each place along a fibre; once more over every edge. */
+function fibresOf(layer) {
+  const chance = chances(31);
+  const [spread, crimp] = [SPREADS[layer >> 1][layer & 1], 0.4 * SPREADS[layer >> 1][layer & 1]];
+  const strip = 12 * (TILE.steps + 1);
+  const found = new Float32Array(6 * TILE.laid * strip);
+  const own = new Float32Array(strip);
+  let count = 0;
+  let off = 0;
+  for (let fibre = 0; fibre < TILE.laid; fibre += 1) {
+    const [u0, v0, long, number] = [chance(), chance(), 0.45 + 0.5 * chance(), chance()];
+    off = fibre % 2 ? -off : (chance() + chance() + chance() - 1.5) * 1.6 * spread; // as many to one side as to the other
+    const [waves, begun, wave] = [1 + Math.floor(3 * chance()), 2 * Math.PI * chance(), crimp * (0.4 + chance())];
+    const [half, rise, dives] = [(0.5 / TILE.fibres) * (0.9 + 0.5 * chance()), 0.6 * chance(), 1 + 2 * chance()];
+    let [low, high] = [v0, v0];
+    for (let step = 0, i = 0; step <= TILE.steps; step += 1) {
+      const t = step / TILE.steps;
+      const turn = 2 * Math.PI * waves * t + begun;
+      const v = v0 + TILE.long * long * ((t - 0.5) * Math.tan(off) + (wave * Math.sin(turn)) / (2 * Math.PI * waves));
+      low = Math.min(low, v - half);
+      high = Math.max(high, v + half);
+      for (const side of [-1, 1]) {
+        own[i++] = u0 + (t - 0.5) * long;
+        own[i++] = v + side * half;
+        own[i++] = 0.25 + rise * Math.sin(Math.PI * t) + 0.16 * Math.sin(2 * Math.PI * t * dives + begun);
+        own[i++] = side;
+        own[i++] = number;
+        own[i++] = Math.min(Math.max((off + wave * Math.cos(turn)) / 1.6 + 0.5, 0), 1);
+      }
+    }
+    for (const right of [0, u0 < 0.5 ? 1 : -1]) {
+      for (const above of [-1, 0, 1]) {
+        if (u0 + right + long / 2 < 0 || u0 + right - long / 2 > 1 || high + above < 0 || low + above > 1) continue;
+        found.set(own, count);
+        for (let i = count; i < count + strip; i += 6) {
+          found[i] += right;
+          found[i + 1] += above;
+        }
+        count += strip;
+      }
+    }
+  }
+  return found.subarray(0, count);
+}
+
+/** Bake those layers of a tile that are wanted and not there yet. */
+function bake({ texture, wide, high, baked }, layers) {
+  const { gl, programs } = device;
   const missing = layers.filter((layer) => !baked.has(layer));
   if (!missing.length) return;
-  const { made, places } = programs.bake;
-  const frame = gl.createFramebuffer();
-  const depth = gl.createRenderbuffer();
+  const [array, vertices, frame, depth] = [gl.createVertexArray(), gl.createBuffer(), gl.createFramebuffer(), gl.createRenderbuffer()];
   gl.bindRenderbuffer(gl.RENDERBUFFER, depth);
-  gl.renderbufferStorage(gl.RENDERBUFFER, gl.DEPTH_COMPONENT24, TILE.wide, TILE.high);
+  gl.renderbufferStorage(gl.RENDERBUFFER, gl.DEPTH_COMPONENT24, wide, high);
   gl.bindFramebuffer(gl.FRAMEBUFFER, frame);
   gl.framebufferRenderbuffer(gl.FRAMEBUFFER, gl.DEPTH_ATTACHMENT, gl.RENDERBUFFER, depth);
-  gl.useProgram(made);
-  gl.bindVertexArray(device.empty);
-  gl.viewport(0, 0, TILE.wide, TILE.high);
+  gl.useProgram(programs.bake);
+  gl.bindVertexArray(array);
+  gl.bindBuffer(gl.ARRAY_BUFFER, vertices);
+  [[4, 0], [2, 16]].forEach(([count, from], place) => {
+    gl.enableVertexAttribArray(place);
+    gl.vertexAttribPointer(place, count, gl.FLOAT, false, 24, from);
+  });
+  gl.viewport(0, 0, wide, high);
   gl.disable(gl.BLEND);
   gl.enable(gl.DEPTH_TEST);
   gl.depthMask(true);
   for (const layer of missing) {
-    gl.framebufferTextureLayer(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, device.tile, 0, layer);
+    const fibres = fibresOf(layer);
+    gl.bufferData(gl.ARRAY_BUFFER, fibres, gl.STREAM_DRAW);
+    gl.framebufferTextureLayer(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, texture, 0, layer);
     gl.clearColor(0.1, 0.5, 0.5, 0.5);
     gl.clear(gl.COLOR_BUFFER_BIT | gl.DEPTH_BUFFER_BIT);
-    gl.uniform1f(places.uSpread, SPREADS[layer >> 1][layer & 1]);
-    gl.uniform1f(places.uCrimp, 0.4 * SPREADS[layer >> 1][layer & 1]);
-    gl.uniform1i(places.uSteps, TILE.steps);
-    gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 2 * (TILE.steps + 1), 4 * TILE.laid); // each once more over every edge
+    const strip = 2 * (TILE.steps + 1);
+    for (let from = 0; from < fibres.length / 6; from += strip) gl.drawArrays(gl.TRIANGLE_STRIP, from, strip);
     baked.add(layer);
   }
   gl.bindFramebuffer(gl.FRAMEBUFFER, null);
+  gl.bindVertexArray(null);
   gl.deleteFramebuffer(frame);
   gl.deleteRenderbuffer(depth);
-  gl.bindTexture(gl.TEXTURE_2D_ARRAY, device.tile);
+  gl.deleteVertexArray(array);
+  gl.deleteBuffer(vertices);
+  gl.bindTexture(gl.TEXTURE_2D_ARRAY, texture);
   gl.generateMipmap(gl.TEXTURE_2D_ARRAY);
+}
+
+/** Return which layers of the tile a yarn is drawn by. */
+const layersOf = ({ kinds }, bloom) => kinds.flatMap(({ carded, grown }) => (bloom && grown > 1 ? [0, 1] : [0]).map((washed) => 2 * Math.round(2 * carded) + washed));
+
+/** Make ready, while nothing else happens, all that a yarn will be drawn by, as near and as washed as can be. */
+function foreseen(yarn) {
+  if (ready()) bake(device.tiles[1], layersOf(yarn, 1));
+}
+
+/** Return the tile to draw by: the sharp one where it has all that is wanted. */
+function tileFor(yarn, bloom) {
+  const layers = layersOf(yarn, bloom);
+  const [soon, sharp] = device.tiles;
+  if (layers.every((layer) => sharp.baked.has(layer))) return sharp;
+  bake(soon, layers);
+  return soon;
 }
 
 // Reading what the program gives
@@ -245,8 +322,11 @@ function strandsIn(buffer) {
 const cross = (a, b) => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
 const dot = (a, b) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 const unit = (a) => {
-  const long = Math.hypot(...a) || 1;
+  const long = Math.sqrt(dot(a, a)) || 1;
   return [a[0] / long, a[1] / long, a[2] / long];
+};
+const put = (data, at, a, b, c, d) => {
+  data[4 * at] = a; data[4 * at + 1] = b; data[4 * at + 2] = c; data[4 * at + 3] = d;
 };
 const rgb = (hex) => [1, 3, 5].map((at) => parseInt(hex.slice(at, at + 2), 16) / 255);
 
@@ -280,7 +360,7 @@ function laidOut(yarn) {
       const now = tangent(i);
       if (i) {
         const step = [x[i] - x[i - 1], y[i] - y[i - 1], z[i] - z[i - 1]];
-        const long = Math.hypot(...step) || 1e-6;
+        const long = Math.sqrt(dot(step, step)) || 1e-6;
         const back = step.map((each) => each / long); // frames by double reflection
         const [nl, tl] = [n, t].map((v) => v.map((each, k) => each - 2 * dot(back, v) * back[k]));
         const v2 = [now[0] - tl[0], now[1] - tl[1], now[2] - tl[2]];
@@ -296,78 +376,108 @@ function laidOut(yarn) {
       const place = shade ? ((shade[i] % palette.length) + palette.length) % palette.length : 0;
       const from = palette[Math.floor(place) % palette.length];
       const to = palette[(Math.floor(place) + 1) % palette.length];
-      out.path.set([x[i], y[i], z[i], r[i]], 4 * k);
-      out.frame.set([...n, laid], 4 * k);
-      out.colour.set([...from.map((each, c) => 255 * (each + (to[c] - each) * (place % 1))), gone], 4 * k);
-      out.along.set([...t, number], 4 * k);
+      put(out.path, k, x[i], y[i], z[i], r[i]);
+      put(out.frame, k, n[0], n[1], n[2], laid);
+      const [red, green, blue] = from.map((each, c) => 255 * (each + (to[c] - each) * (place % 1)));
+      put(out.colour, k, red, green, blue, gone);
+      put(out.along, k, t[0], t[1], t[2], number);
     }
     strand.step = through / (samples - 1);
     strand.bent = 0;
     for (let i = 1; i < samples - 1; i += 3) {
       const missed = [x, y, z].map((v) => v[i] - (v[i - 1] + v[i + 1]) / 2);
-      strand.bent = Math.max(strand.bent, Math.hypot(...missed));
+      strand.bent = Math.max(strand.bent, Math.sqrt(dot(missed, missed)));
     }
     first += samples;
   });
   return out;
 }
 
-/** Return how much of the sky every place of every strand sees, by direction round it: 255 for all of it. */
-function openSky(yarn, { path, along, frame }) {
-  const own = yarn.strands.filter((strand) => strand.sky === strand.first);
-  const sky = new Uint8Array(own.reduce((sum, each) => sum + each.samples, 0) * SKY).fill(255);
-  const thick = yarn.strands.reduce((most, { r }) => Math.max(most, r[r.length >> 1]), 0);
-  const cell = 3.2 * thick; // what lies farther off hides no sky worth telling
-  const key = (x, y, z) => (Math.floor(x / cell) * 73856093) ^ (Math.floor(y / cell) * 19349663) ^ (Math.floor(z / cell) * 83492791);
-  const cells = new Map();
-  for (const strand of yarn.strands) {
-    for (let i = 0; i < strand.samples; i += 1) {
-      const at = key(strand.x[i], strand.y[i], strand.z[i]);
-      const found = cells.get(at);
-      if (found) found.push(strand, i);
-      else cells.set(at, [strand, i]);
+/** Sort places by the cube of space they lie in: those of a cube stand together, from one start to the next. */
+function cubesOf(path, wide) {
+  const count = path.length / 4;
+  const low = [Infinity, Infinity, Infinity];
+  const most = [-Infinity, -Infinity, -Infinity];
+  for (let i = 0; i < count; i += 1) {
+    for (let axis = 0; axis < 3; axis += 1) {
+      low[axis] = Math.min(low[axis], path[4 * i + axis]);
+      most[axis] = Math.max(most[axis], path[4 * i + axis]);
     }
   }
-  const [dn, db, radii] = [[], [], []];
-  const turns = Array.from({ length: SKY }, (_, a) => [Math.cos((2 * Math.PI * a) / SKY), Math.sin((2 * Math.PI * a) / SKY)]);
+  const many = low.map((each, axis) => Math.floor((most[axis] - each) / wide) + 3); // an empty one before and after all
+  const own = new Uint32Array(count);
+  const starts = new Uint32Array(many[0] * many[1] * many[2] + 1);
+  for (let i = 0; i < count; i += 1) {
+    let at = 0;
+    for (let axis = 0; axis < 3; axis += 1) at = at * many[axis] + Math.floor((path[4 * i + axis] - low[axis]) / wide) + 1;
+    own[i] = at;
+    starts[at + 1] += 1;
+  }
+  for (let at = 1; at < starts.length; at += 1) starts[at] += starts[at - 1];
+  const places = new Uint32Array(count);
+  const next = starts.slice();
+  for (let i = 0; i < count; i += 1) places[next[own[i]]++] = i;
+  return { own, starts, places, many };
+}
+
+/** Return how much of the sky every place of every strand sees, by direction round it: 255 for all of it. */
+function openSky(yarn, { path, along, frame }) {
+  const lit = yarn.strands.filter((strand) => strand.sky === strand.first);
+  const sky = new Uint8Array(lit.reduce((sum, each) => sum + each.samples, 0) * SKY).fill(255);
+  const thick = yarn.strands.reduce((most, { r }) => Math.max(most, r[r.length >> 1]), 0);
+  const cell = 3.2 * thick; // what lies farther off hides no sky worth telling
+  const { own, starts, places, many: [, high, deep] } = cubesOf(path, cell);
+  const steps = Float32Array.from(yarn.strands, ({ step }) => step);
+  const [dn, db, radii] = [0, 1, 2].map(() => new Float32Array(path.length / 4));
+  const cosines = Float32Array.from({ length: SKY }, (_, a) => Math.cos((2 * Math.PI * a) / SKY));
+  const sines = Float32Array.from({ length: SKY }, (_, a) => Math.sin((2 * Math.PI * a) / SKY));
   let from = 0;
-  for (const strand of own) {
-    const { first, samples, x, y, z, r, step } = strand;
+  for (const strand of lit) {
+    const { first, samples, step, number } = strand;
     strand.sky = from;
     for (let i = 0; i < samples; i += 2) {
       const q = 4 * (first + i);
       const [tx, ty, tz] = [along[q], along[q + 1], along[q + 2]];
       const [nx, ny, nz] = [frame[q], frame[q + 1], frame[q + 2]];
       const [bx, by, bz] = [ty * nz - tz * ny, tz * nx - tx * nz, tx * ny - ty * nx];
+      const r = path[q + 3];
       let many = 0;
-      for (let a = -1; a < 2; a += 1) for (let b = -1; b < 2; b += 1) for (let c = -1; c < 2; c += 1) {
-        const found = cells.get(key(x[i] + a * cell, y[i] + b * cell, z[i] + c * cell));
-        if (!found) continue;
-        for (let m = 0; m < found.length; m += 2) {
-          const other = found[m];
-          const j = found[m + 1];
-          if (other === strand && Math.abs(j - i) * step < 3 * r[i]) continue;
-          const [ox, oy, oz] = [other.x[j] - x[i], other.y[j] - y[i], other.z[j] - z[i]];
-          const o = 4 * (other.first + j);
+      for (let a = -1; a < 2; a += 1) for (let b = -1; b < 2; b += 1) {
+        const row = own[first + i] + (a * high + b) * deep; // of three cubes, one behind another
+        for (let m = starts[row - 1]; m < starts[row + 2]; m += 1) {
+          const other = places[m];
+          const o = 4 * other;
+          const ox = path[o] - path[q];
+          const oy = path[o + 1] - path[q + 1];
+          const oz = path[o + 2] - path[q + 2];
+          const off = Math.abs(ox * tx + oy * ty + oz * tz);
+          const its = along[o + 3];
+          if (off > 0.5 * steps[its]) continue;
           const leans = Math.abs(along[o] * tx + along[o + 1] * ty + along[o + 2] * tz);
-          if (Math.abs(ox * tx + oy * ty + oz * tz) > 0.5 * other.step * Math.max(leans, 0.3)) continue; // crosses elsewhere
+          if (off > 0.5 * steps[its] * Math.max(leans, 0.3)) continue; // crosses elsewhere
+          if (its === number && Math.abs(other - first - i) * step < 3 * r) continue;
           dn[many] = ox * nx + oy * ny + oz * nz;
           db[many] = ox * bx + oy * by + oz * bz;
-          radii[many] = other.r[j];
-          if (Math.hypot(dn[many], db[many]) < cell) many += 1;
+          radii[many] = path[o + 3];
+          if (dn[many] * dn[many] + db[many] * db[many] < cell * cell) many += 1;
         }
       }
       for (let a = 0; a < SKY; a += 1) {
-        const [cn, sn] = turns[a];
+        const cn = cosines[a];
+        const sn = sines[a];
         let open = 1;
         for (let m = 0; m < many; m += 1) {
-          const pn = dn[m] - r[i] * cn;
-          const pb = db[m] - r[i] * sn;
-          const middle = Math.atan2(pb * cn - pn * sn, pn * cn + pb * sn);
-          const half = Math.asin(Math.min(1, radii[m] / Math.max(Math.hypot(pn, pb), 1e-6)));
-          const low = Math.max(middle - half, -Math.PI / 2);
-          const high = Math.min(middle + half, Math.PI / 2);
-          if (high > low) open -= 0.5 * (Math.sin(high) - Math.sin(low));
+          const pn = dn[m] - r * cn;
+          const pb = db[m] - r * sn;
+          const away = Math.max(Math.sqrt(pn * pn + pb * pb), 1e-6);
+          const cm = (pn * cn + pb * sn) / away; // cosine and sine of its middle, and of half of what it hides
+          const sm = (pb * cn - pn * sn) / away;
+          const sh = Math.min(1, radii[m] / away);
+          const ch = Math.sqrt(1 - sh * sh);
+          const falls = cm * ch - sm * sh < 0; // past the horizon on the one side, on the other
+          const rises = cm * ch + sm * sh < 0;
+          if ((falls && sm < 0) || (rises && sm > 0)) continue;
+          open -= 0.5 * ((falls ? 1 : sm * ch + cm * sh) - (rises ? -1 : sm * ch - cm * sh));
         }
         const value = Math.round(255 * Math.max(open, 0.06));
         sky[(from + i) * SKY + a] = value;
@@ -449,8 +559,8 @@ function aboveEachOther(yarn) {
 /** Work out all that stays as the yarn is turned, drawn near and washed. */
 function laid(given) {
   const yarn = given.rows ? aboveEachOther(given) : given;
+  if (ready()) tileFor(yarn, 0); // done by another process meanwhile
   const known = laidOut(yarn);
-  bake(yarn.kinds.flatMap(({ carded }) => [0, 1].map((washed) => 2 * Math.round(2 * carded) + washed)).concat(4));
   return { yarn, ...known, sky: openSky(yarn, known), loose: looseFibres(yarn) };
 }
 
@@ -527,7 +637,7 @@ function skippable({ bent, step }, scale, draft) {
 }
 
 /** Turn everything to the eye: strands as half tubes, a rim on each side of them, and the fibres that stand off. */
-function meshed(drawn, view) {
+function meshed(drawn, view, tall) {
   const { yarn, path, frame, along, colour, sky, loose } = drawn;
   const { scale, left, length, bloom, thick, wet, held } = view;
   const shown = { ...view, flat: yarn.rows ? 2 * yarn.rows.apart : 0 };
@@ -555,7 +665,7 @@ function meshed(drawn, view) {
     const across = ACROSS[wide < THIN ? 1 : 0];
     const skipped = skippable(strand, scale, view.draft);
     const bloomed = Math.max(0, (look.grown - 1) / FULL_BLOOM) * bloom;
-    const shares = [(255 * bloomed) / 1.2, 255 * look.carded, 255 * look.lustre, (look.micron / 1000) * scale * 16, Math.min(127, Math.max(0, (127 / 8) * (Math.log2(TILE.high / (tileHigh(look) * scale)) - 0.4))), look.wound ? 127 : 0];
+    const shares = [(255 * bloomed) / 1.2, 255 * look.carded, 255 * look.lustre, (look.micron / 1000) * scale * 16, Math.min(127, Math.max(0, (127 / 8) * (Math.log2(tall / (tileHigh(look) * scale)) - 0.4))), look.wound ? 127 : 0];
     const lifted = held && within(part, held);
     const faded = held && !lifted ? 255 : 0;
     const lift = lifted ? 40 : 0;
@@ -573,9 +683,9 @@ function meshed(drawn, view) {
       const y = cos * path[q + 1] - sin * path[q + 2];
       const z = sin * path[q + 1] + cos * path[q + 2];
       let [tx, ty, tz] = [along[q] * length, cos * along[q + 1] - sin * along[q + 2], sin * along[q + 1] + cos * along[q + 2]];
-      const tl = Math.hypot(tx, ty, tz);
+      const tl = Math.sqrt(tx * tx + ty * ty + tz * tz);
       tx /= tl; ty /= tl; tz /= tl;
-      const flat = Math.max(Math.hypot(tx, ty), 1e-4);
+      const flat = Math.max(Math.sqrt(tx * tx + ty * ty), 1e-4);
       const [ex, ey, ez] = [(-tx * tz) / flat, (-ty * tz) / flat, flat];
       const [dx, dy] = [ty / flat, -tx / flat]; // square to the strand, in the page
       const [nx, ny, nz] = [frame[q], cos * frame[q + 1] - sin * frame[q + 2], sin * frame[q + 1] + cos * frame[q + 2]];
@@ -620,25 +730,23 @@ function meshed(drawn, view) {
   }
   pieces.sort((a, b) => b.z - a.z); // the nearest first: what lies behind is then not lit for nothing
   const fuzzy = looseSeen(loose, strands, yarn, view);
-  const indices = [];
+  const facing = pieces.reduce((sum, { across, rows }) => sum + 6 * rows * (across - 1), 0);
+  const indices = new Uint32Array(facing + 6 * rims.length + 6 * (POINTS - 1) * fuzzy.length);
+  let count = 0;
+  const square = (a, b) => { // two triangles, from a and the next to b and the next
+    indices[count] = a; indices[count + 1] = b; indices[count + 2] = a + 1; indices[count + 3] = a + 1; indices[count + 4] = b; indices[count + 5] = b + 1;
+    count += 6;
+  };
   for (const { base, across, rows } of pieces) {
-    for (let row = 0, a = base; row < rows; row += 1, a += across + 4) {
-      const b = a + across + 4;
-      for (let j = 0; j < across - 1; j += 1) indices.push(a + j, b + j, a + j + 1, a + j + 1, b + j, b + j + 1);
-    }
+    for (let row = 0, a = base; row < rows; row += 1, a += across + 4) for (let j = 0; j < across - 1; j += 1) square(a + j, a + across + 4 + j);
   }
-  const tubes = indices.length;
-  for (let i = 0; i < rims.length; i += 2) {
-    for (const side of [0, 2]) {
-      const [a, b] = [rims[i] + side, rims[i + 1] + side];
-      indices.push(a, b, a + 1, a + 1, b, b + 1);
-    }
-  }
-  const fins = indices.length;
+  const tubes = count;
+  for (let i = 0; i < rims.length; i += 2) for (const side of [0, 2]) square(rims[i] + side, rims[i + 1] + side);
+  const fins = count;
   mesh = mesh.grown(2 * POINTS * fuzzy.length);
-  for (const fibre of fuzzy) standing(fibre, strands.get(fibre.strand), drawn, view, mesh, indices, around);
+  for (const fibre of fuzzy) standing(fibre, strands.get(fibre.strand), drawn, view, mesh, square, around);
   device.mesh.room = mesh;
-  return { mesh, indices: new Uint32Array(indices), tubes, fins };
+  return { mesh, indices, tubes, fins };
 }
 
 /** Return the loose fibres that are seen: as many as the yarn is fuzzy, within the picture, and not on its far side. */
@@ -657,7 +765,7 @@ function looseSeen(loose, strands, yarn, view) {
 }
 
 /** Put one loose fibre: lying on the surface, standing off with a free end, or in a loop. */
-function standing({ strand, kind, at, around: start, long, high, seed }, { grown, shares, faded, lift }, drawn, view, mesh, indices, around) {
+function standing({ strand, kind, at, around: start, long, high, seed }, { grown, shares, faded, lift }, drawn, view, mesh, square, around) {
   const { path, frame, along, colour } = drawn;
   const { first, samples, look } = strand;
   const { scale, left, length, wet } = view;
@@ -692,8 +800,8 @@ function standing({ strand, kind, at, around: start, long, high, seed }, { grown
   points.forEach(({ x, y, z, n, open, q }, place) => {
     const [a, b] = [points[Math.max(place - 1, 0)], points[Math.min(place + 1, POINTS - 1)]];
     const [gx, gy, gz] = [b.x - a.x, b.y - a.y, (b.z - a.z) * scale];
-    const flat = Math.hypot(gx, gy) || 1;
-    const full = Math.hypot(flat, gz);
+    const flat = Math.sqrt(gx * gx + gy * gy) || 1;
+    const full = Math.sqrt(flat * flat + gz * gz);
     const tip = kind === 1 ? 1 - 0.5 * (place / (POINTS - 1)) : 1;
     for (const side of [-1, 1]) {
       mesh.put(
@@ -701,10 +809,7 @@ function standing({ strand, kind, at, around: start, long, high, seed }, { grown
         n[0], n[1], n[2], open, gx / full, gy / full, gz / full, shares, colour, q, faded, 0, 0,
       );
     }
-    if (place) {
-      const c = mesh.count;
-      indices.push(c - 4, c - 2, c - 3, c - 3, c - 2, c - 1);
-    }
+    if (place) square(mesh.count - 4, mesh.count - 2);
   });
 }
 
@@ -715,39 +820,44 @@ function standing({ strand, kind, at, around: start, long, high, seed }, { grown
  * thick and wet, its state; held, the path of the part in hand; ground, the colour behind it; draft, for while it moves.
  */
 function draw(drawn, view) {
-  const { gl, canvas, programs, mesh: { array, vertices, indices: places } } = device;
-  const { width, height } = view;
+  const { gl, canvas, mesh: { vertices, indices: places } } = device;
+  const { width, height, scale, wet, ground } = view;
   if (canvas.width !== width || canvas.height !== height) Object.assign(canvas, { width, height });
-  const { mesh, indices, tubes, fins } = meshed(drawn, view);
-  gl.bindVertexArray(array);
+  const tile = tileFor(drawn.yarn, view.bloom);
+  const { mesh, indices, tubes, fins } = meshed(drawn, view, tile.high);
+  whole();
   gl.bindBuffer(gl.ARRAY_BUFFER, vertices);
   gl.bufferData(gl.ARRAY_BUFFER, mesh.shares.subarray(0, mesh.count * BYTES), gl.DYNAMIC_DRAW);
+  gl.bindVertexArray(device.mesh.array);
   gl.bindBuffer(gl.ELEMENT_ARRAY_BUFFER, places);
   gl.bufferData(gl.ELEMENT_ARRAY_BUFFER, indices, gl.DYNAMIC_DRAW);
-  gl.bindTexture(gl.TEXTURE_2D_ARRAY, device.tile);
   gl.viewport(0, 0, width, height);
+  gl.bufferSubData(gl.UNIFORM_BUFFER, 0, new Float32Array([width, height, scale, wet, ...ground, 0]));
+  lit(tile, [tubes, fins - tubes, indices.length - fins]);
+  return gl.isContextLost() ? null : canvas; // of one just lost nothing can be taken
+}
+
+/** Light by a tile what was handed over: so many places of triangles of strands, of their rims and of loose fibres. */
+function lit(tile, counts) {
+  const { gl, programs, mesh } = device;
+  gl.bindVertexArray(mesh.array);
+  gl.bindTexture(gl.TEXTURE_2D_ARRAY, tile.texture);
   gl.depthMask(true);
   gl.clearColor(0, 0, 0, 0);
   gl.clear(gl.COLOR_BUFFER_BIT | gl.DEPTH_BUFFER_BIT);
   gl.enable(gl.DEPTH_TEST);
   gl.depthFunc(gl.LEQUAL);
   gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
-  const use = (name, from, to) => {
-    const { made, places: uniforms } = programs[name];
+  let from = 0;
+  [programs.tube, programs.fin, programs.loose].forEach((made, over) => {
+    if (over) gl.enable(gl.BLEND);
+    else gl.disable(gl.BLEND);
+    gl.depthMask(!over);
     gl.useProgram(made);
-    gl.uniform3f(uniforms.uSize, width, height, view.scale);
-    gl.uniform3f(uniforms.uGround, ...view.ground);
-    gl.uniform1f(uniforms.uWet, view.wet);
-    gl.drawElements(gl.TRIANGLES, to - from, gl.UNSIGNED_INT, 4 * from);
-  };
-  gl.disable(gl.BLEND);
-  use("tube", 0, tubes);
-  gl.enable(gl.BLEND);
-  gl.depthMask(false);
-  use("fin", tubes, fins);
-  use("loose", fins, indices.length);
+    gl.drawElements(gl.TRIANGLES, counts[over], gl.UNSIGNED_INT, 4 * from);
+    from += counts[over];
+  });
   gl.bindVertexArray(null);
-  return gl.isContextLost() ? null : canvas; // of one just lost nothing can be taken
 }
 
-export { ready, strandsIn, laid, draw };
+export { ready, strandsIn, laid, draw, foreseen };
