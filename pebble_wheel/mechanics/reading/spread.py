@@ -7,6 +7,7 @@ twist, and the constants of the rod vary once for the yarn.
 import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -151,14 +152,19 @@ def shift_of(node: Node, constants: Constants) -> Shift:
     if constants.lessons is None:
         return Shift([], np.zeros(0), np.zeros((0, 0)))
     main = main_group(node)
-    found = {row: _taught(cause, main, constants) for row, cause in enumerate(causes_of(node))}
-    taught = {row: each for row, each in found.items() if each}
-    means, covariance = constants.known(tuple(each.column for each in taught.values()))
-    usual = np.array([each.usual for each in taught.values()])
-    off = np.diag([each.off**2 for each in taught.values()])
-    meant = np.array([each.meant for each in taught.values()], float)
+    found = ((row, _taught(cause, main, constants)) for row, cause in enumerate(causes_of(node)))
+    return _shift(constants, tuple((row, each) for row, each in found if each))
+
+
+@lru_cache(maxsize=256)
+def _shift(constants: Constants, taught: tuple[tuple[int, _Taught], ...]) -> Shift:
+    rows, causes = zip(*taught, strict=True)
+    means, covariance = constants.known(tuple(each.column for each in causes))
+    usual = np.array([each.usual for each in causes])
+    off = np.diag([each.off**2 for each in causes])
+    meant = np.array([each.meant for each in causes], float)
     root = np.linalg.cholesky((covariance + off) / np.outer(usual, usual))
-    return Shift(list(taught), means * meant / usual, np.asarray(root, float))
+    return Shift(list(rows), means * meant / usual, np.asarray(root, float))
 
 
 def spread(node: Node, constants: Constants, at: FloatArray) -> Spread:
