@@ -510,13 +510,15 @@ def fit(node: Node, finish: Finish, wish: Wish, constants: Constants, memory: Me
             continue
         about = float(run.size_for(wish.measure, wish.value))
         off = _median_over_nominal(_uneven(node, run, finish, replace(knobs, size=about), constants, memory), wish)
-        size = float(run.size_for(wish.measure, wish.value / off))
+        aimed = wish.value / off
+        size = float(run.size_for(wish.measure, aimed))
         full = float(run.value_at(run.fullness, size))
         if full < 1:
             finest, thickest = run.rising(wish.measure)[1][[0, -1]]
-            if not finest <= wish.value / off <= thickest:
+            if not finest <= aimed <= thickest:
                 hindrances.append(Hindrance("out-of-reach", wish.value, float(np.clip(wish.value, finest, thickest))))
-            reached = _within(node, run, replace(knobs, size=size), wish, hindrances, finish, constants, memory)
+            knobs = replace(knobs, size=size)
+            reached = _within(node, run, knobs, aimed, wish, hindrances, finish, constants, memory)
             if reached:
                 return reached
         hindrances = hindrances or [Hindrance("jammed", max(full, 1.0), 1.0)]
@@ -527,6 +529,7 @@ def _within(
     node: Node,
     run: Course,
     knobs: Knobs,
+    aimed: float,
     wish: Wish,
     before: list[Hindrance],
     finish: Finish,
@@ -535,6 +538,7 @@ def _within(
 ) -> Fit | None:
     """Return a fit with its size brought within what can be spun, and its median to the wish where that is met.
 
+    ``aimed`` is what even spinning is to give, for the median of uneven spinning to be what is wished.
     None where no size does: about there the strands change over to lying full of turns, and sizes are left out.
     """
     found = list(before)
@@ -559,8 +563,8 @@ def _within(
         off = _median(varied, wish.measure) / wish.value if measured else 1.0
         if abs(off - 1) < MEDIAN_TO:
             return Fit(knobs, tuple(found), made, varied, run.shape_at(float(knobs.size)))
-        reached = float(run.value_at(run.measures[wish.measure], float(knobs.size)))
-        knobs = replace(knobs, size=float(run.size_for(wish.measure, reached / off)))
+        aimed /= off
+        knobs = replace(knobs, size=float(run.size_for(wish.measure, aimed)))
     return None
 
 

@@ -22,7 +22,6 @@ from pebble_wheel.mechanics.strand.rings import MAX_RING
 from pebble_wheel.mechanics.strand.settling import MOST_ROUNDS, TOLERANCE, make, make_nest, retwist
 from pebble_wheel.mechanics.strand.state import Made, MadeLeaf, MadeNest, NestState, energy, mass, nests, one_of
 from pebble_wheel.mechanics.strand.structure import (
-    Bought,
     Leaf,
     Nest,
     Node,
@@ -392,8 +391,6 @@ def _reckoned(strand: Made, strands: int, rod: Rod, rests: Floats) -> FloatArray
     """
     twist = np.asarray(turns_of(strand.node))
     live = twist - rests if isinstance(strand, MadeNest) else twist * (1 - rod.set_share)
-    if isinstance(strand.node, Bought):
-        live = 0 * live  # at rest as it came
     live, around, k = np.broadcast_arrays(live, np.pi / 1000 * strand.state.diameter, rod.bend_to_twist)
     free, stiffened, turned = _closed_form(strands)
     wanted, which = np.ravel(np.abs(live) * around), np.arange(live.size)

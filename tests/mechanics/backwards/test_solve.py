@@ -7,6 +7,7 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
+from pebble_wheel.mechanics.backwards import solve
 from pebble_wheel.mechanics.backwards.solve import (
     Knobs,
     NoSuchYarnError,
@@ -91,6 +92,14 @@ def test_between_the_settings_of_a_course_a_yarn_is_what_the_ordinary_evaluator_
     made = turned(NODES[name], run.near, knobs, ROD, run.known_at(size))
     assert float(made.state.diameter) == pytest.approx(float(whole.state.diameter), rel=5e-5)
     assert float(turns_of(made.node)) == pytest.approx(float(turns_of(whole.node)), rel=5e-4)
+
+
+@pytest.mark.parametrize("name", ["single", "3-ply", "cable-2x3", "coiled"])
+def test_the_median_comes_as_near_to_a_wish_as_it_is_asked_to(name, monkeypatch):
+    monkeypatch.setattr(solve, "MEDIAN_TO", 1e-6)
+    found = fit(NODES[name], FINISH, Wish("finished diameter", 2.3), TYPICAL)
+    assert not found.hindrances
+    assert np.median(found.varied.finished) == pytest.approx(2.3, rel=1e-6)
 
 
 @pytest.mark.parametrize("name", STARTS)

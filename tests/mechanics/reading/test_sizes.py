@@ -53,12 +53,13 @@ def test_a_thick_single_is_airier_than_a_thin_one_of_the_same_twist_factor():
 
 SETS = [
     (strands, tex, factor, prep, draw)
-    for strands, tex in ((2, 30.0), (3, 100.0), (4, 250.0))
+    for strands, tex in ((2, 30.0), (3, 100.0), (4, 250.0), (5, 60.0))
     for factor, prep, draw in (
         (15.0, "carded", "long"),
         (20.0, "semi", "short"),
         (20.0, "combed", "short"),
         (27.0, "combed", "short"),
+        (38.0, "combed", "short"),
     )
 ]
 
