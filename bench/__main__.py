@@ -526,12 +526,14 @@ def _ask(client: httpx.Client, address: str, what: str, number: int, user: int =
             answer = client.post(f"{address}/api/evaluate", json=_cable_file(50 + number / 7))
         case _:
             answer = client.post(f"{address}/construct/follow", data=_changed(what, number, user))
+    spent = time.perf_counter() - begin
     strands = re.search(r'data-strands="([^"]+)"(?!.*data-given)', answer.text)
     kept = _kept.setdefault(client, set())
     if strands and strands[1] not in kept:  # what it has, a browser does not ask for again
+        begin = time.perf_counter()
         client.get(f"{address}{strands[1]}").raise_for_status()
+        spent += time.perf_counter() - begin
         kept.add(strands[1])
-    spent = time.perf_counter() - begin
     answer.raise_for_status()
     return spent
 

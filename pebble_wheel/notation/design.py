@@ -378,8 +378,8 @@ def new_design(name: str, yarn: dict[str, Any], finish: FinishModel | None = Non
     return check_design({**head, "yarn": yarn, "finish": finish.model_dump()})
 
 
-def write_design(design: Design) -> str:
-    """Return the design as JSON text; reading it gives the same design."""
+def write_design(design: Design, close: bool = False) -> str:
+    """Return the design as JSON text, a field to a line or all close together; reading it gives the same design."""
     value = design.model_dump(mode="json", exclude_none=True)
     _drop_single_counts(value["yarn"])
     for section in _written_sections(value.get("sections", [])):
@@ -390,6 +390,8 @@ def write_design(design: Design) -> str:
     for field, usual in (("mill_ironed", False), ("blocking", "none"), ("again", False), ("warm", False)):
         if value["finish"][field] == usual:
             del value["finish"][field]
+    if close:
+        return json.dumps(value, ensure_ascii=False, separators=(",", ":"))
     return json.dumps(value, ensure_ascii=False, indent=1) + "\n"
 
 

@@ -71,6 +71,9 @@ TOLERANCE = 1e-6
 
 MOST_ROUNDS = 60
 
+LEFT = 0.2
+"""Of the tolerance, where what is left is reckoned: the share by which it falls is known to no better."""
+
 STANDS_OFF = 3.0
 """Of the distance it was laid at: a strand that is fed in excess stands off no further, but hangs slack (assumed)."""
 
@@ -141,11 +144,11 @@ def make_nest(
         work = _laying(node, members, start.layout, None)
         work.start_from([start])
     turns = np.asarray(turns_per_m, float)
+    settled = _Settling(work, tolerance)
     for _ in range(rounds):
         go_on()
-        before = work.shape()
         work.twist_to(turns)
-        if _settled(before, work.shape(), tolerance):
+        if settled():
             break
     state = work.state(sized)
     return MadeNest(node, members, state.turns, tuple(each.feed for each in state.seats), state)
@@ -164,18 +167,13 @@ def retwist(made: MadeNest, turns: Floats, tolerance: float = TOLERANCE, rounds:
     work = _laying(made.node, made.members, made.layout, made.feeds)
     work.start_from([made.state])
     turns = np.asarray(turns, float)
+    settled = _Settling(work, tolerance)
     for _ in range(rounds):
         go_on()
-        before = work.shape()
         work.carry(turns, np.asarray(0.0))
-        if _settled(before, work.shape(), tolerance):
+        if settled():
             break
     return work.state(sized=False)
-
-
-def _settled(before: tuple[FloatArray, ...], now: tuple[FloatArray, ...], tolerance: float) -> bool:
-    """Whether a round changed nothing: the length alone can stand still while twist and thickness still move."""
-    return all(np.abs(new - old).max() < tolerance for old, new in zip(before, now, strict=True))
 
 
 def _make_leaf(node: Leaf) -> MadeLeaf:
@@ -491,6 +489,33 @@ class _Ring(_Laid):
             self._jamming(),
             self._wrap_mass,
         )
+
+
+class _Settling:
+    """Whether rounds have come to an end.
+
+    What is left of a ring of equal strands falls from each round to the next by about the same share, so that it is
+    reckoned and not waited for. Other strands move by fits.
+    """
+
+    def __init__(self, work: _Laid, tolerance: float) -> None:
+        self._work, self._tolerance = work, tolerance
+        self._steady = work.layout.plain and wrap_of(work.node) is None
+        self._shape, self._change = work.shape(), 0.0
+
+    def __call__(self) -> bool:
+        """Return whether the round just done changed nothing, or left next to nothing to come.
+
+        The length alone can stand still while twist and thickness still move, so the angles count too.
+        """
+        before, self._shape, last = self._shape, self._work.shape(), self._change
+        self._change = change = max(
+            float(np.abs(new - old).max()) for old, new in zip(before, self._shape, strict=True)
+        )
+        if change < self._tolerance:
+            return True
+        share = change / last if last and self._steady else 1.0
+        return share < 1 and change * share / (1 - share) < LEFT * self._tolerance
 
 
 class _Seats(_Laid):

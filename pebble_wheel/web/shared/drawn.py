@@ -39,7 +39,7 @@ def strands_address(design: Design, middle: Middle | None = None, at: float | No
         middle: about what it is reckoned, where samples have taught it.
         at: which piece, mm from its beginning; None for one in which a colour changes.
     """
-    text = write_design(design.model_copy(update={"name": "yarn", "version": 1, "sections": None}))
+    text = write_design(design.model_copy(update={"name": "yarn", "version": 1, "sections": None}), close=True)
     hands = f"&hands={_written(_MIDDLE.dump_json(middle))}" if middle else ""
     place = "" if at is None else f"&at={at:.1f}"
     return f"/strands/{drawn_by().hex()}?yarn={_written(text.encode())}{hands}{place}"
@@ -54,7 +54,7 @@ def sequence_address(design: Design, middle: Middle | None, at: float, wide: flo
         at: middle of the window [mm].
         wide: how much is seen [mm].
     """
-    text = write_design(design.model_copy(update={"name": "yarn"}))
+    text = write_design(design.model_copy(update={"name": "yarn"}), close=True)
     hands = f"&hands={_written(_MIDDLE.dump_json(middle))}" if middle else ""
     return f"/sequences/{drawn_by().hex()}?yarn={_written(text.encode())}{hands}&at={at:.2f}&wide={wide:.2f}"
 
