@@ -136,7 +136,7 @@ def _folded_figures(
     nominal = make_nest(doubled, (plain,), rest)
     varied = make_nest(fold(made.node), (made,), rest, nominal.state)
     assert isinstance(varied, MadeNest)
-    turns = balanced_variants(varied, rods, nominal, rod, rest, memory)
+    turns = balanced_variants(varied, rods, nominal, rod, rest)
     lies = make_nest(fold(made.node), (made,), turns, nominal.state).state.angle
     with np.errstate(divide="ignore"):
         return {"fold": np.abs(turns), "fold angle": np.degrees(np.abs(lies)), "loop": np.asarray(loop_turns(turns))}

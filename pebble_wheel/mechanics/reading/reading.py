@@ -382,7 +382,7 @@ def _balance(made: Made, rod: Rod, uneven: Variants, balanced: float, memory: Me
     balanced_variants = offered_variants = np.zeros(uneven.plied.size)
     offered = 0.0
     if isinstance(made, MadeNest) and isinstance(varied, MadeNest):
-        found = balance.balanced_variants(varied, uneven.spread.rod, made, rod, balanced, memory)
+        found = balance.balanced_variants(varied, uneven.spread.rod, made, rod, balanced)
         balanced_variants = uneven.of(found)
         scale = balance.twist_scale(made.node, made.members)
         offered, offered_variants = float(balance.offered(balanced, scale)), balance.offered(balanced_variants, scale)

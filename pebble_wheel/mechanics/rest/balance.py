@@ -349,16 +349,15 @@ def balanced_turns(
 
 def _at_rest(node: Nest, rod: Rod, members: tuple[Made, ...] | None, memory: Memory | None) -> Resting:
     def work() -> Resting:
-        return _resting(node, rod, members or tuple(make(member.node) for member in node.members), memory)
+        return _resting(node, rod, members or tuple(make(member.node) for member in node.members))
 
     return recalled(memory, (balanced_turns, replace(node, twist=Turns(0.0)), rod), work)
 
 
-def _resting(node: Nest, rod: Rod, made: tuple[Made, ...], memory: Memory | None) -> Resting:
+def _resting(node: Nest, rod: Rod, made: tuple[Made, ...]) -> Resting:
     around = _Around(node, made, rod)
     if around.uniform and wrap_of(node) is None:
-        reckoned = _reckoned(made[0], _strands(node), rod, _rest_of_strand(made[0], rod, memory))
-        closed_in = around.closing_in(float(reckoned))
+        closed_in = around.closing_in(float(_reckoned(made[0], _strands(node), rod)))
         if np.isfinite(closed_in):
             return Resting(closed_in, around.close_by)
     widest = WIDEST_SCAN * float(twist_scale(node, made))
@@ -376,21 +375,23 @@ def _resting(node: Nest, rod: Rod, made: tuple[Made, ...], memory: Memory | None
     return Resting(around.bottom(*around.valley), near)
 
 
-def _rest_of_strand(strand: Made, rod: Rod, memory: Memory | None) -> float:
-    return balanced_turns(strand.node, rod, strand.members, memory) if isinstance(strand, MadeNest) else 0.0
-
-
-def _reckoned(strand: Made, strands: int, rod: Rod, rests: Floats) -> FloatArray:
+def _reckoned(strand: Made, strands: int, rod: Rod) -> FloatArray:
     """Return about where a ply of equal strands rests [turns/m], by the closed form: each as thick as it was made.
+
+    What is live in a strand that is a ply itself is its twist beyond that at which it would rest, reckoned alike.
 
     Args:
         strand: one of them; arrays for several plies.
         strands: how many there are.
         rod: of the same shape, or of scalars.
-        rests: the balanced twist of the strand itself where it is a ply [turns/m]; what it has beyond is live.
     """
     twist = np.asarray(turns_of(strand.node))
-    live = twist - rests if isinstance(strand, MadeNest) else twist * (1 - rod.set_share)
+    if isinstance(strand, MadeLeaf):
+        live = twist * (1 - rod.set_share)
+    elif wrap_of(strand.node):
+        live = twist  # about the core, which twists with it
+    else:
+        live = twist - _reckoned(strand.members[0], _strands(strand.node), rod)
     live, around, k = np.broadcast_arrays(live, np.pi / 1000 * strand.state.diameter, rod.bend_to_twist)
     free, stiffened, turned = _closed_form(strands)
     wanted, which = np.ravel(np.abs(live) * around), np.arange(live.size)
@@ -425,9 +426,7 @@ def rest_of(node: Nest, rod: Rod, members: tuple[Made, ...], memory: Memory | No
     return float(offered(balanced_turns(node, rod, members, memory), twist_scale(node, members)))
 
 
-def balanced_variants(
-    varied: MadeNest, rod: Rod, nominal: MadeNest, usual: Rod, balanced: float, memory: Memory | None = None
-) -> FloatArray:
+def balanced_variants(varied: MadeNest, rod: Rod, nominal: MadeNest, usual: Rod, balanced: float) -> FloatArray:
     """Return the balanced twist of every variant of a structure [turns/m, signed].
 
     NaN of the few that Newton did not close in on, next to jamming for the most part.
@@ -438,9 +437,8 @@ def balanced_variants(
         nominal: what they vary about.
         usual: the rod of that.
         balanced: and its balanced twist [turns/m, signed].
-        memory: of balances worked out lately.
     """
-    start = np.broadcast_to(_about(varied, rod, nominal, usual, balanced, memory), np.shape(varied.state.length))
+    start = np.broadcast_to(_about(varied, rod, nominal, usual, balanced), np.shape(varied.state.length))
     around = _Around(varied.node, varied.members, rod, nominal.state)
     # Against full settling the tolerances move no percentile by more than 4e-4 of itself, most by under 1e-4.
     around.tolerance, around.slope_tolerance, around.rounds = ROUGHLY, SLOPES_ROUGHLY, VARIANTS_ROUNDS
@@ -450,21 +448,15 @@ def balanced_variants(
     return np.where(around.came_close, found, np.nan)
 
 
-def _about(
-    varied: MadeNest, rod: Rod, nominal: MadeNest, usual: Rod, balanced: float, memory: Memory | None
-) -> FloatArray:
+def _about(varied: MadeNest, rod: Rod, nominal: MadeNest, usual: Rod, balanced: float) -> FloatArray:
     """Return about where variants rest [turns/m]; see :func:`balanced_variants`.
 
     Of equal strands they differ by as much as the closed form says, else the ply by as much as the twist of strands.
     """
-    inner, plain = varied.members[0], nominal.members[0]
     if not _uniform(nominal) or wrap_of(nominal.node):
         return np.asarray(balanced * _turning(varied) / _turning(nominal))
-    rest = rests = np.asarray(_rest_of_strand(plain, usual, memory))
-    if isinstance(plain, MadeNest) and isinstance(inner, MadeNest):
-        rests = _about(inner, rod, plain, usual, float(rest), memory)
     strands = _strands(nominal.node)
-    return balanced + _reckoned(inner, strands, rod, rests) - _reckoned(plain, strands, usual, rest)
+    return balanced + _reckoned(varied.members[0], strands, rod) - _reckoned(nominal.members[0], strands, usual)
 
 
 def _turning(made: MadeNest) -> Floats:
