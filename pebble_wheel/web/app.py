@@ -22,7 +22,7 @@ from pebble_wheel.store.pool import Connections
 from pebble_wheel.store.rows import DamagedError
 from pebble_wheel.store.shelved import NotThereError
 from pebble_wheel.web import api, strands
-from pebble_wheel.web.guard import Guard, Packed
+from pebble_wheel.web.guard import Guard, InTurn, Packed
 from pebble_wheel.web.pairing import Paired
 from pebble_wheel.web.screens.again import routes as again
 from pebble_wheel.web.screens.aim import routes as aim
@@ -137,6 +137,7 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
     app.add_exception_handler(HTTPException, _http_error)
     app.add_exception_handler(RequestValidationError, _bad_request)
     app.add_exception_handler(InputError, _bad_request)
+    app.add_middleware(InTurn)
     app.add_middleware(Packed, minimum_size=2000, compresslevel=1)
     if paired_at:
         app.add_middleware(Paired, connections=app.state.connections)

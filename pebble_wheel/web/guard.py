@@ -20,6 +20,8 @@ SAFE_METHODS = frozenset({"GET", "HEAD", "OPTIONS"})
 MOST_BODY = 1_000_000
 PATIENCE = 10.0
 """Seconds that a request may take to be sent."""
+LONG = 0.1
+"""Seconds after which an answer is no quick one."""
 
 
 class BodyTooLargeError(Exception):
@@ -90,6 +92,38 @@ class Guard:
         finally:
             waited_for.reset(token)
             watching.cancel()
+
+
+class InTurn:
+    """Answers one request after another, as long as each is quick: side by side all would be done last.
+
+    One that takes longer gives up its turn and goes on beside the others.
+    """
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+        self._turn = asyncio.Semaphore(1)
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Serve one request."""
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        await self._turn.acquire()
+        over = False
+
+        def give_up() -> None:
+            nonlocal over
+            if not over:
+                over = True
+                self._turn.release()
+
+        late = asyncio.get_running_loop().call_later(LONG, give_up)
+        try:
+            await self.app(scope, receive, send)
+        finally:
+            late.cancel()
+            give_up()
 
 
 class Packed(GZipMiddleware):

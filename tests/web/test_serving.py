@@ -167,3 +167,30 @@ def test_a_websocket_passes_the_same_check_as_a_write(origin, let_in):
     with ThreadPoolExecutor(1) as apart:  # a browser of another test may hold the loop of this thread
         apart.submit(asyncio.run, guard.Guard(app)(scope, None, send)).result()
     assert (came, said) == ((["/count"], []) if let_in else ([], ["websocket.close"]))
+
+
+def test_quick_answers_are_given_in_turn_and_a_long_one_gives_up_its_turn():
+    """Each is told how long it takes; what is noted is who began and who was done."""
+    noted = []
+
+    async def app(scope, receive, send):
+        noted.append(f"{scope['path']} begun")
+        await asyncio.sleep(scope["takes"])
+        noted.append(f"{scope['path']} done")
+        if scope["path"] == "faulty":
+            raise ValueError
+
+    async def side_by_side(*several):
+        turns = guard.InTurn(app)
+        scopes = [{"type": "http", "path": path, "takes": takes} for path, takes in several]
+        await asyncio.gather(*(turns(each, None, None) for each in scopes), return_exceptions=True)
+
+    def asked(*several):
+        with ThreadPoolExecutor(1) as apart:  # a browser of another test may hold the loop of this thread
+            apart.submit(asyncio.run, side_by_side(*several)).result()
+
+    asked(("one", 0.02), ("faulty", 0.02), ("other", 0.0))
+    assert noted == [f"{each} {what}" for each in ("one", "faulty", "other") for what in ("begun", "done")]
+    noted.clear()
+    asked(("long", 4 * guard.LONG), ("quick", 0.0), ("next", 0.0))
+    assert noted[0] == "long begun" and noted[-1] == "long done" and "next done" in noted
