@@ -15,7 +15,8 @@ OffscreenCanvas.prototype.getContext = function (...asked) {
   if (context && asked[0] === "webgl2" && !window.contexts.includes(context)) {
     window.contexts.push(context);
     const draw = context.drawElements.bind(context);
-    context.drawElements = (...given) => { window.drawings += 1; draw(...given); };
+    // a triangle at a time makes it ready, and is no drawing
+    context.drawElements = (...given) => { window.drawings += given[1] > 3; draw(...given); };
   }
   return context;
 };
