@@ -3,15 +3,18 @@
 import sqlite3
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
 from importlib.resources import files
 from pathlib import Path
+from typing import Any, TypeVar
 
 from pebble_wheel.store.before import tool_before
 from pebble_wheel.store.rows import mark_of, new_uid
 from pebble_wheel.store.words import words_of, words_of_entry
+
+Read = TypeVar("Read")
 
 APPLICATION_ID = 0x50_65_62_57
 """Marks the file as ours, so that another program's database is never migrated by mistake."""
@@ -51,10 +54,31 @@ class DamagedFileError(DatabaseError):
     """A database of ours whose structure is broken."""
 
 
-def connect(file: Path, made: bool = True) -> sqlite3.Connection:
+class Remembering(sqlite3.Connection):
+    """A connection that remembers what was read off its database, as long as nothing there changes."""
+
+    _state: tuple[int, int] | None = None
+    _known: dict[Hashable, Any]
+
+    def unchanged(self, key: Hashable, read: Callable[[], Read]) -> Read:
+        """Return what was read under a key since anything last changed, else read it; outside of transactions alone."""
+        if self.in_transaction:  # what is read there may never come to be
+            return read()
+        others = self.execute("PRAGMA data_version").fetchone()[0]
+        if self._state != (others, self.total_changes):
+            self._state, self._known = (others, self.total_changes), {}
+        if key not in self._known:
+            self._known[key] = read()
+        found: Read = self._known[key]
+        return found
+
+
+def connect(file: Path, made: bool = True) -> Remembering:
     """Return a connection with the product's safety settings; the file is made if missing and ``made``."""
     where: str | Path = file if made else f"{file.absolute().as_uri()}?mode=rw"
-    connection = sqlite3.connect(where, isolation_level=None, check_same_thread=False, uri=not made)
+    connection = sqlite3.connect(
+        where, isolation_level=None, check_same_thread=False, uri=not made, factory=Remembering
+    )
     connection.row_factory = sqlite3.Row
     connection.text_factory = lambda kept: kept.decode("utf-8", "surrogateescape")  # a flipped byte hides no row
     connection.execute(f"PRAGMA busy_timeout = {1000 * PATIENCE:.0f}")

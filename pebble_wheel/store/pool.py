@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from pebble_wheel.store.database import connect
+from pebble_wheel.store.database import Remembering, connect
 
 MOST_IDLE = 8
 
@@ -15,10 +15,10 @@ class Connections:
 
     def __init__(self, file: Path) -> None:
         self.file = file
-        self._idle: list[tuple[sqlite3.Connection, tuple[int, int]]] = []
+        self._idle: list[tuple[Remembering, tuple[int, int]]] = []
 
     @contextmanager
-    def lent(self) -> Iterator[sqlite3.Connection]:
+    def lent(self) -> Iterator[Remembering]:
         """Lend a connection.
 
         Raises:
@@ -36,7 +36,7 @@ class Connections:
         else:
             self._back(connection, known)
 
-    def _taken(self) -> tuple[sqlite3.Connection, tuple[int, int]]:
+    def _taken(self) -> tuple[Remembering, tuple[int, int]]:
         now = self._which()
         while self._idle:
             connection, known = self._idle.pop()
@@ -45,7 +45,7 @@ class Connections:
             connection.close()
         return connect(self.file, made=False), now
 
-    def _back(self, connection: sqlite3.Connection, known: tuple[int, int]) -> None:
+    def _back(self, connection: Remembering, known: tuple[int, int]) -> None:
         if connection.in_transaction or len(self._idle) >= MOST_IDLE:
             connection.close()
         else:

@@ -11,6 +11,7 @@ from pebble_wheel.mechanics.fibre.packing import SQUEEZE
 from pebble_wheel.mechanics.reading.draws import VARIANTS
 from pebble_wheel.mechanics.reading.findings import EVEN_FIBRES, FEWEST_FIBRES, FEWEST_TURNS_PER_STAPLE
 from pebble_wheel.mechanics.reading.reading import LEAST_CORRELATION, Level, Reading
+from pebble_wheel.mechanics.reading.uneven import MORE
 from pebble_wheel.mechanics.rest.balance import NOISE
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.helix import apparent_width
@@ -131,6 +132,7 @@ def _spreads(about: _About) -> Inputs:
     spreads = about.reading.constants.spreads
     return [
         ("variants", f"{VARIANTS:,}"),
+        ("of a ratio to balance that swings wide", f"{MORE * VARIANTS:,}"),
         ("thickness of a strand", f"cv {spreads.tex:.0%}"),
         ("twist", f"cv {spreads.twist:.0%}"),
         ("packing constant Q", f"log-sd {spreads.squeeze}"),

@@ -91,7 +91,7 @@ def test_constants_in_reasons_are_those_it_was_read_by():
     constants = EVALUATOR.constants
     assert inputs["k, bending over torsional stiffness"] == f"{constants.rod.bend_to_twist} ± {constants.spreads.bend}"
     spreads = dict(why("wpi@yarn", rows_of(design, reading), reading, PLAIN).inputs)
-    assert (spreads["variants"], spreads["own samples"], spreads["twist"]) == ("8,192", "0", "cv 10%")
+    assert (spreads["variants"], spreads["own samples"], spreads["twist"]) == ("2,048", "0", "cv 10%")
 
 
 @pytest.mark.parametrize("name", ["3-ply", "core-spun", "single"])

@@ -15,9 +15,10 @@ from pebble_wheel.mechanics.fibre.packing import DENSEST as DENSEST_PACKED
 from pebble_wheel.mechanics.fibre.table import Fibre
 from pebble_wheel.mechanics.making import wheel
 from pebble_wheel.mechanics.reading.constants import Constants
-from pebble_wheel.mechanics.reading.draws import Band, band, rank_correlations, wraps_band
+from pebble_wheel.mechanics.reading.draws import Band, wraps_band
 from pebble_wheel.mechanics.reading.reading import Level, levels_of
-from pebble_wheel.mechanics.reading.uneven import Thicknesses, vary
+from pebble_wheel.mechanics.reading.spread import Cause, causes_of
+from pebble_wheel.mechanics.reading.uneven import Thickness, thickness
 from pebble_wheel.mechanics.strand import kinds
 from pebble_wheel.mechanics.strand.section import Shape, shape_of, shown
 from pebble_wheel.mechanics.strand.state import LeafState, Made, MadeNest, leaves, mass, nests, wrap_packing, wraps
@@ -141,7 +142,7 @@ def judge(
     constants: Constants,
     hands: Hands,
     colour_run: float,
-    varied: Thicknesses | None = None,
+    varied: Thickness | None = None,
     shape: Shape | None = None,
 ) -> Judged:
     """Return the merits of a yarn of scalar values.
@@ -155,14 +156,12 @@ def judge(
         varied: how thick uneven spinning makes it, where that is known.
         shape: of a cut across it, where that is known.
     """
-    if varied is None:
-        found = vary(made, finish, constants)
-        varied = Thicknesses(found.causes, found.plied, found.finished)
+    varied = varied or thickness(made, finish, constants)
     levels = tuple(levels_of(made, None))
     steps = steps_of(levels, hands)
     tex = float(mass(made.state) / made.state.length)
     finished_tex = tex / (1 - float(shrinkage(made.state, finish)))
-    shape, sizes = shape or shape_of(made), band(varied.finished)
+    shape, sizes = shape or shape_of(made), varied.finished
     merits: dict[Aspect, Merit] = {
         "round": _round(shape.circularity),
         "smooth": _smooth(made, shape.groove),
@@ -172,7 +171,7 @@ def judge(
         "drape": _drape(made),
         "colours": _colours(made, colour_run),
         "quick": _quick(steps, tex),
-        "forgiving": _forgiving(levels, varied, sizes),
+        "forgiving": _forgiving(levels, causes_of(made.node), varied),
     }
     return Judged(made, levels, wraps_band(sizes), steps, finished_tex, merits)
 
@@ -358,20 +357,19 @@ def _quick(steps: tuple[Step, ...], tex: float) -> Merit:
     return Merit(_share(np.exp(-per_100_g / SLOW)), {"hours": per_100_g})
 
 
-def _forgiving(levels: tuple[Level, ...], varied: Thicknesses, sizes: Band) -> Merit:
+def _forgiving(levels: tuple[Level, ...], causes: tuple[Cause, ...], varied: Thickness) -> Merit:
     """How little thick and thin places show: the band of thickness, where strands side by side even each other out.
 
     In the band like strands vary alike; of its variance each cause has the share that its rank correlation says,
     and strands that are uneven each for itself divide theirs by their number.
     """
+    sizes = varied.finished
     wide = (sizes.p90 - sizes.p10) / sizes.p50
     beside = {level.node: level.strands * _legs(levels, level) for level in levels}
-    shares = rank_correlations(len(varied.causes), varied.finished) ** 2
+    shares = varied.correlations**2
     total = float(shares.sum())
     local = sum(
-        float(share) / beside[cause.node]
-        for share, cause in zip(shares, varied.causes, strict=True)
-        if cause.node is not None
+        float(share) / beside[cause.node] for share, cause in zip(shares, causes, strict=True) if cause.node is not None
     )
     spread = wide * float(np.sqrt(local / total)) if total else 0.0
     return Merit(_share(np.exp(-spread / ROUGH)), {"band": wide, "local": spread})

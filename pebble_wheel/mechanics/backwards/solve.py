@@ -15,11 +15,9 @@ from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.fibre.table import Range
 from pebble_wheel.mechanics.memory import Memory, recalled
 from pebble_wheel.mechanics.reading.constants import Constants
-from pebble_wheel.mechanics.reading.draws import band
 from pebble_wheel.mechanics.reading.findings import FEWEST_FIBRES, FEWEST_TURNS_PER_STAPLE
 from pebble_wheel.mechanics.reading.reading import fullness
-from pebble_wheel.mechanics.reading.spread import causes_of
-from pebble_wheel.mechanics.reading.uneven import Thicknesses, vary
+from pebble_wheel.mechanics.reading.uneven import Thickness, thickness
 from pebble_wheel.mechanics.rest.balance import (
     NoBalanceError,
     balanced_near,
@@ -69,9 +67,6 @@ EASING = (1.0, 0.95, 0.9, 0.85, 0.8, 0.7, 0.6, 0.5)
 
 GRID, SIZE_GRID = 1.035, 1.8
 """Steps of twist, and of size, at which it is worked out by how much uneven spinning differs from even spinning."""
-
-VARIANTS = 2048
-"""That the median is taken of: it is within 1e-3 of that of all."""
 
 MEDIAN_TO = 1e-3
 """How near the median comes to a wish that is met."""
@@ -488,7 +483,7 @@ class Fit:
     """Empty where the wish is met."""
     made: Made | None
     """The structure at these settings; None where nothing can be spun at all."""
-    varied: Thicknesses | None = None
+    varied: Thickness | None = None
     """How thick uneven spinning makes it."""
     shape: Shape | None = None
     """Of a cut across it."""
@@ -559,7 +554,7 @@ def _within(
         relative = _uneven(node, run, finish, knobs, constants, memory)
         plied = float(made.state.diameter)
         finished = plied * float(growth(made.state, finish))
-        varied = Thicknesses(causes_of(made.node), plied * relative.plied, finished * relative.finished)
+        varied = relative.times(plied, finished)
         off = _median(varied, wish.measure) / wish.value if measured else 1.0
         if abs(off - 1) < MEDIAN_TO:
             return Fit(knobs, tuple(found), made, varied, run.shape_at(float(knobs.size)))
@@ -574,7 +569,7 @@ def _remembered_course(node: Node, finish: Finish, knobs: Knobs, rod: Rod, memor
 
 def _uneven(
     node: Node, run: Course, finish: Finish, knobs: Knobs, constants: Constants, memory: Memory | None
-) -> Thicknesses:
+) -> Thickness:
     """Return how thick uneven spinning makes a structure, over how thick even spinning does.
 
     That hardly varies: it is worked out on a coarse grid of settings and taken between two sizes in proportion.
@@ -583,28 +578,28 @@ def _uneven(
     low = int(np.floor(place))
     twist, lay = (GRID ** round(float(np.log(each) / np.log(GRID))) for each in (knobs.twist, knobs.lay))
 
-    def at(step: int) -> Thicknesses:
+    def at(step: int) -> Thickness:
         size = float(np.clip(SIZE_GRID**step, run.size[0], run.size[-1]))
         coarse = Knobs(size, twist, lay)
 
-        def work() -> Thicknesses:
+        def work() -> Thickness:
             made = turned(node, run.near, coarse, constants.rod_for(node), run.like(size))
-            varied, plied = vary(made, finish, constants, VARIANTS), float(made.state.diameter)
+            plied = float(made.state.diameter)
             finished = plied * float(growth(made.state, finish))
-            return Thicknesses(varied.causes, varied.plied / plied, varied.finished / finished)
+            return thickness(made, finish, constants).times(1 / plied, 1 / finished)
 
         return recalled(memory, (_uneven, node, finish, coarse, constants), work)
 
     return at(low).towards(at(low + 1), place - low)
 
 
-def _median_over_nominal(relative: Thicknesses, wish: Wish) -> float:
+def _median_over_nominal(relative: Thickness, wish: Wish) -> float:
     """Return by how much the median of uneven spinning differs from even spinning."""
     return _median(relative, wish.measure) if wish.measure.endswith("diameter") else 1.0
 
 
-def _median(varied: Thicknesses, measure: Measure) -> float:
-    return band(varied.plied if measure == "diameter" else varied.finished).p50
+def _median(varied: Thickness, measure: Measure) -> float:
+    return (varied.plied if measure == "diameter" else varied.finished).p50
 
 
 Handle = Literal["size", "twist", "angle", "ratio"]

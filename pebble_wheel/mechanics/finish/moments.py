@@ -80,15 +80,16 @@ def at_moments(
     soaked = finish.wash not in ("none", "steam")
     free = replace(finish, drying="free", wash=finish.wash if soaked else "soak")
     low, high = (float(end) for end in wet_over_dry(made.state))
-    grown = {each: bloomed(uneven, each) for each in (finish, free)}
+    grown = {each: bloomed(uneven, each).values for each in (finish, free)}
     shorter = {each: 1 - float(shrinkage(made.state, each)) for each in (finish, free)}
     wetter = wet_length(made.state) - 1
-    swollen = np.linspace(low, high, uneven.plied.size)  # in the order of the variants, which is none
+    plied = uneven.plied.values
+    swollen = np.linspace(low, high, plied.size)  # in the order of the variants, which is none
     drained = 1 + STILL_WET * (swollen - 1)
     rest = float(hidden_by_rest(rest_hours))
     tex, uneven_tex = float(mass(made.state) / made.state.length), P90 * spreads.tex
 
-    leans = np.abs(uneven.of(uneven.made.state.angle))
+    leans = uneven.angle.values
 
     def at(moment: Moment, thick: Floats, length: float, hidden: float) -> AtMoment:
         known = np.asarray(thick)
@@ -100,9 +101,9 @@ def at_moments(
         return AtMoment(moment, sized, wraps_band(sized), band(angle), length, weight, turns, hidden)
 
     found = [
-        at("fresh", uneven.plied, 1.0, 0.0),
-        at("rested", uneven.plied, 1.0, rest),
-        at("soaking", uneven.plied * swollen, shorter[free] * (1 + wetter), 0.0),
+        at("fresh", plied, 1.0, 0.0),
+        at("rested", plied, 1.0, rest),
+        at("soaking", plied * swollen, shorter[free] * (1 + wetter), 0.0),
         at("spun-out", grown[free] * drained, shorter[free] * (1 + STILL_WET * wetter), 0.0),
         at("dried", grown[finish], shorter[finish], rest if finish.wash == "none" else WEIGHT_HIDES[finish.drying]),
         at("next", grown[free], shorter[free], 0.0),

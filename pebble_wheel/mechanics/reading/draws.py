@@ -11,8 +11,8 @@ from pebble_wheel.mechanics.arrays import FloatArray, Floats
 from pebble_wheel.mechanics.counts import wraps_per_inch
 from pebble_wheel.mechanics.reading.sobol import points
 
-VARIANTS = 8192
-RANKED = 2048
+VARIANTS = 2048
+RANKED = 1024
 """Of them, the first: enough to say what matters."""
 P90 = 1.2816
 """Standard deviations to the ninetieth percentile of a normal spread."""
@@ -25,6 +25,15 @@ class Band:
     p10: float
     p50: float
     p90: float
+
+    def times(self, factor: float) -> "Band":
+        """Return the band of a figure so many times as large."""
+        return Band(self.p10 * factor, self.p50 * factor, self.p90 * factor)
+
+    def towards(self, other: "Band", share: float) -> "Band":
+        """Return what lies a share of the way to another."""
+        pairs = ((self.p10, other.p10), (self.p50, other.p50), (self.p90, other.p90))
+        return Band(*(own + share * (theirs - own) for own, theirs in pairs))
 
 
 def band(values: Floats) -> Band:
@@ -60,7 +69,7 @@ def _strata(dimensions: int, variants: int) -> NDArray[np.int32]:
     return (points(dimensions, doublings, seed=20) * variants).astype(np.int32)
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=16)
 def normals(dimensions: int, variants: int = VARIANTS) -> FloatArray:
     """Return quasi-random standard normal numbers, one row a dimension: scrambled Sobol points of a fixed seed.
 
@@ -76,28 +85,35 @@ def normals(dimensions: int, variants: int = VARIANTS) -> FloatArray:
     return table
 
 
-@lru_cache(maxsize=8)
-def normal_ranks(dimensions: int, variants: int = VARIANTS) -> FloatArray:
-    """Return the ranks of :func:`normals`, each row brought to mean 0 and length 1."""
-    centred = _strata(dimensions, variants) - (variants - 1) / 2
-    return np.asarray(centred / np.linalg.norm(centred[0]))
+def scores(draws: FloatArray, outcome: FloatArray) -> FloatArray:
+    """Return Pearson's correlation of each row of draws with the ranks of an outcome; zeros where it never varies.
 
+    Variants without an outcome count as its middle.
 
-def standard_ranks(values: FloatArray) -> FloatArray:
-    """Return ranks brought to mean 0 and length 1, so that a product of two is Spearman's rank correlation."""
-    ranks = np.empty(values.size)
-    ranks[np.argsort(values)] = np.arange(values.size) - (values.size - 1) / 2
-    return ranks / np.linalg.norm(ranks)
-
-
-def rank_correlations(causes: int, outcome: FloatArray) -> FloatArray:
-    """Return Spearman's rank correlation of an outcome with each cause; zeros where the outcome never varies.
-
-    Variants rise with their normals, so the ranks of these serve for all. Those without an outcome count as its middle.
+    Args:
+        draws: standard normal numbers, shape (rows, variants).
+        outcome: of each variant.
     """
     outcome = outcome[:RANKED]
     known = np.isfinite(outcome)
     if not known.any() or np.ptp(outcome[known]) == 0:
-        return np.zeros(causes)
+        return np.zeros(len(draws))
     filled = outcome if known.all() else np.where(known, outcome, np.median(outcome[known]))
-    return normal_ranks(causes, outcome.size) @ standard_ranks(filled)
+    ranks = np.empty(filled.size)
+    ranks[np.argsort(filled)] = np.arange(filled.size) - (filled.size - 1) / 2
+    return np.asarray(draws[:, : filled.size] @ ranks / (np.linalg.norm(ranks) * np.sqrt(filled.size)))
+
+
+def spearman(score: FloatArray) -> FloatArray:
+    """Return Spearman's rank correlation with a normal cause, ``ρ = 6/π asin(r/2)``.
+
+    r is that of the pair were both normal, whose one member goes with the ranks of the other by ``√(3/π) r``.
+
+    Args:
+        score: of :func:`scores`.
+
+    References:
+        [1] Pearson 1907, on further methods of determining correlation (from memory).
+    """
+    together = np.clip(np.sqrt(np.pi / 3) * score, -1.0, 1.0)
+    return np.asarray(6 / np.pi * np.arcsin(together / 2))

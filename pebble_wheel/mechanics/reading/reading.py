@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import groupby
 
 import numpy as np
@@ -11,9 +11,10 @@ from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.counts import grist_yd_per_lb
 from pebble_wheel.mechanics.memory import Memory
 from pebble_wheel.mechanics.reading.constants import Constants
-from pebble_wheel.mechanics.reading.draws import VARIANTS, Band, band, rank_correlations, wraps_band
+from pebble_wheel.mechanics.reading.draws import VARIANTS, Band, band, wraps_band
 from pebble_wheel.mechanics.reading.spread import Cause
-from pebble_wheel.mechanics.reading.uneven import Variants, vary
+from pebble_wheel.mechanics.reading.surface import surface
+from pebble_wheel.mechanics.reading.uneven import Sample, Variants, sample, vary
 from pebble_wheel.mechanics.rest import balance
 from pebble_wheel.mechanics.strand import single as strand_measures
 from pebble_wheel.mechanics.strand.layout import EVEN
@@ -109,8 +110,6 @@ class Balance:
     balanced_band: Band
     ratio: float
     """NaN where balance is zero or lies the other way."""
-    ratios: FloatArray
-    """Of every variant."""
     ratio_band: Band
     verdict: balance.Verdict
     fold_turns_per_m: float
@@ -213,9 +212,8 @@ def read(
     levels = tuple(levels_of(made, _laid_at(made, rest)))
     uneven = vary(made, finish, constants, variants)
     tex = float(mass(made.state) / made.state.length)
-    balanced = _balance(made, rod, uneven, rest, memory)
-    angles = np.abs(uneven.of(uneven.made.state.angle))
-    plied, finished = band(uneven.plied), band(uneven.finished)
+    balanced, ratios = _balance(made, rod, uneven, rest, memory)
+    plied, finished = band(uneven.plied.values), band(uneven.finished.values)
     singles = _singles(levels, rod, memory)
     return Reading(
         node=whole,
@@ -231,12 +229,12 @@ def read(
         diameter_finished=finished,
         wpi_as_plied=wraps_band(plied),
         wpi_finished=wraps_band(finished),
-        angle_band=band(angles),
+        angle_band=band(uneven.angle.values),
         balance=balanced,
         matters={
-            "balance": _matters(uneven, balanced.ratios),
-            "thickness": _matters(uneven, uneven.finished),
-            "angle": _matters(uneven, angles),
+            "balance": _matters(uneven.causes, ratios),
+            "thickness": _matters(uneven.causes, uneven.finished),
+            "angle": _matters(uneven.causes, uneven.angle),
         },
         schools=_schools(made, rod, singles, memory),
         levels=levels,
@@ -341,7 +339,7 @@ def fullness(state: State) -> FloatArray:
 def _jammed_share(uneven: Variants) -> float:
     """Return the share of the variants in which some level jams: none where no probe comes near it."""
     full = fullness(uneven.made.state)
-    return float(np.mean(uneven.of(full) >= 1)) if np.max(full) > NEARLY else 0.0
+    return float(np.mean(uneven.of(full).values >= 1)) if np.max(full) > NEARLY else 0.0
 
 
 def _refuse_jammed(made: Made, now: State, path: str) -> None:
@@ -373,38 +371,41 @@ def _balanced_turns(given: Node, made: Made, rod: Rod, memory: Memory | None) ->
     return balance.balanced_turns(made.node, rod, made.members, memory)
 
 
-def _balance(made: Made, rod: Rod, uneven: Variants, balanced: float, memory: Memory | None) -> Balance:
+def _balance(made: Made, rod: Rod, uneven: Variants, balanced: float, memory: Memory | None) -> tuple[Balance, Sample]:
+    """Return the balance, and its ratio in many variants: NaN of those that have none."""
     chosen = float(turns_of(made.node))
     sense = 1.0 if chosen >= 0 else -1.0
     fold_turns = balance.fold_turns(made.node, rod, made, memory)
     loop = float(balance.loop_turns(fold_turns))
     varied = uneven.made
-    balanced_variants = offered_variants = np.zeros(uneven.plied.size)
-    offered = 0.0
+    about, offered = Band(0.0, 0.0, 0.0), 0.0
+    ratios = replace(uneven.angle, values=np.full(uneven.angle.values.shape, np.nan))
     if isinstance(made, MadeNest) and isinstance(varied, MadeNest):
         found = balance.balanced_variants(varied, uneven.spread.rod, made, rod, balanced)
-        balanced_variants = uneven.of(found)
-        scale = balance.twist_scale(made.node, made.members)
-        offered, offered_variants = float(balance.offered(balanced, scale)), balance.offered(balanced_variants, scale)
+        scale = float(balance.twist_scale(made.node, made.members))
+        offered = float(balance.offered(balanced, scale))
+        own = surface(sense * found, len(uneven.causes) - 1)
+        about = band(sample(own, uneven.draws).values)
+        if chosen and offered:
+            ratios = uneven.ratio(np.abs(turns_of(varied.node)), own, balance.NOISE * scale)
     ratio = float(balance.ratio_of(chosen, offered))
-    ratios = balance.ratio_of(uneven.turns, offered_variants if offered else 0.0 * offered_variants)
-    return Balance(
+    reading = Balance(
         chosen=abs(chosen),
         balanced=sense * offered + 0.0,  # never a negative nothing
-        balanced_band=band(sense * balanced_variants),
+        balanced_band=about,
         ratio=ratio,
-        ratios=ratios,
-        ratio_band=band(ratios),
+        ratio_band=band(ratios.values),
         verdict=balance.verdict(ratio, chosen, loop),
         fold_turns_per_m=fold_turns,
         loop_turns=loop,
     )
+    return reading, ratios
 
 
-def _matters(uneven: Variants, outcome: FloatArray) -> tuple[Matter, ...]:
+def _matters(causes: tuple[Cause, ...], outcome: Sample) -> tuple[Matter, ...]:
     """Return the causes that show in an outcome, the strongest first."""
-    found = rank_correlations(len(uneven.causes), outcome)
-    matters = [Matter(cause, float(own)) for cause, own in zip(uneven.causes, found, strict=True)]
+    found = outcome.correlations()
+    matters = [Matter(cause, float(own)) for cause, own in zip(causes, found, strict=True)]
     strongest = sorted(matters, key=lambda each: -abs(each.correlation))
     return tuple(each for each in strongest[:MOST_MATTERS] if abs(each.correlation) >= LEAST_CORRELATION)
 

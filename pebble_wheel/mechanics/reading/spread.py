@@ -5,7 +5,7 @@ twist, and the constants of the rod vary once for the yarn.
 """
 
 import math
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -48,10 +48,6 @@ class Spread:
 
 
 BENDING, SETTING, BLOOM = Cause("bending", None), Cause("setting", None), Cause("bloom", None)
-
-
-TOP = 2
-"""Row of the twist of the whole."""
 
 
 def causes_of(node: Node) -> tuple[Cause, ...]:
@@ -129,18 +125,21 @@ class Shift:
     root: FloatArray
     """Of their covariance, lower left."""
 
-    def of(self, at: FloatArray, only: Sequence[int] | None = None) -> FloatArray:
-        """Return draws shifted.
-
-        Args:
-            at: standard normal numbers, one row for each of :func:`causes_of`.
-            only: the rows that are asked for; None for all.
-        """
-        asked = list(range(len(at)) if only is None else only)
-        draws, known = at[asked], [place for place, row in enumerate(asked) if row in self.rows]
-        own = [self.rows.index(asked[place]) for place in known]
-        draws[known] = self.middle[own][:, None] + self.root[own] @ at[self.rows]
+    def of(self, at: FloatArray) -> FloatArray:
+        """Return draws shifted: standard normal numbers, one row for each of :func:`causes_of`."""
+        draws = at.copy()
+        draws[self.rows] = self.middle[:, None] + self.root @ at[self.rows]
         return draws
+
+    def row(self, row: int, at: FloatArray, turn: FloatArray) -> FloatArray:
+        """Return one row of draws shifted, of which all but the last are turned before."""
+        if row not in self.rows:
+            return at[row]
+        own = self.rows.index(row)
+        weights = np.zeros(len(at))
+        weights[self.rows] = self.root[own]
+        weights[:-1] = weights[:-1] @ turn
+        return np.asarray(self.middle[own] + weights @ at)
 
 
 def shift_of(node: Node, constants: Constants) -> Shift:
@@ -191,12 +190,6 @@ def spread(node: Node, constants: Constants, at: FloatArray) -> Spread:
             np.clip(rod.set_share + spreads.set_share * set_share, 0.0, MOST_SET),
         ),
     )
-
-
-def chosen_turns(node: Node, constants: Constants, at: FloatArray) -> FloatArray:
-    """Return the twist of the whole in every variant [turns/m, signed], of the row :data:`TOP` of draws."""
-    turns = np.full(at.shape, turns_of(node))
-    return turns * _log_normal(constants.spreads.twist, at) if "twist" in _uneven(node) else turns
 
 
 def bloom_spread(constants: Constants, at: FloatArray) -> FloatArray:

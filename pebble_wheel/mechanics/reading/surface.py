@@ -5,6 +5,7 @@ square and product of two causes, of many their straight lines alone, and higher
 figure leans most. The draws are read off it.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -22,6 +23,9 @@ SPARE, SPARE_LINES, TOGETHER = 1.5, 1.25, 64
 
 STEADY = 1e-9
 """Of a figure: one that varies by no more does not vary."""
+
+FLIPPED = -0.5
+"""Part of a way along the first cause: past it the way back is taken, since there is no turning by half a circle."""
 
 
 @dataclass(frozen=True)
@@ -70,43 +74,120 @@ def probes(causes: int) -> FloatArray:
     return _plan(causes).probes
 
 
-def read_off(figure: Floats, draws: FloatArray) -> FloatArray:
-    """Return a figure at every draw; NaN where too few probes have a value, and the others are left out.
+@dataclass(frozen=True)
+class Surface:
+    """A figure as it hangs on its causes."""
+
+    middle: float
+    """NaN where it is not known."""
+    lean: FloatArray
+    """Shape (causes)."""
+    square: FloatArray | None
+    """Shape (causes, causes): of squares and products; None without any."""
+    way: FloatArray
+    """Of length 1, shape (causes): about that in which it leans."""
+    higher: list[float] | None
+    """Coefficients of Hermite's polynomials along it, of the second to the fifth order; None of what never varies."""
+
+    def turned(self, turn: FloatArray) -> "Surface":
+        """Return it as it hangs on draws that are still to be turned."""
+        square = None if self.square is None else turn.T @ self.square @ turn
+        return Surface(self.middle, self.lean @ turn, square, self.way @ turn, self.higher)
+
+    def at(self, draws: FloatArray) -> FloatArray:
+        """Return the figure at every draw; rows beyond those of its causes are not looked at."""
+        at = draws[: len(self.lean)]
+        if self.square is None:
+            found = self.lean @ at
+        else:
+            slope = self.square @ at
+            slope += self.lean[:, None]
+            slope *= at
+            found = slope.sum(axis=0)
+        found += self.middle
+        if self.higher is not None:
+            found += _along(self.way @ at, self.higher)
+        return np.asarray(found)
+
+
+def turning(way: FloatArray) -> FloatArray:
+    """Return the turn that brings the first cause into a way, shape (causes, causes); none where the way is no way.
+
+    Standard normal draws that are turned are so still, and percentiles of a figure that leans this way then hang for
+    the most part on the one row that fills its line evenly: a quarter of the draws find them as closely.
+
+    References:
+        [1] Imai & Tan 2006, turning quasi-random draws towards what counts most (from memory).
+    """
+    turn = np.eye(len(way))
+    length = float(np.sqrt(way @ way))
+    if length > 0 and np.isfinite(length):
+        along = way / (-length if way[0] < FLIPPED * length else length)
+        between = along + turn[0]
+        turn -= np.outer(between / between[0], between)
+        turn[:, 0] += 2 * along
+    return turn
+
+
+def surface(figure: Floats, causes: int) -> Surface:
+    """Return the surface through a figure; see :func:`surfaces`."""
+    return surfaces([figure], causes)[0]
+
+
+def surfaces(figures: Sequence[Floats], causes: int) -> list[Surface]:
+    """Return the surfaces through figures; of no known height where too few probes have a value.
+
+    Probes without one are left out.
 
     Args:
-        figure: at every probe; any unit, and of either sign.
-        draws: standard normal numbers, one row a cause.
+        figures: at every probe; any unit, and of either sign.
+        causes: how many the probes are of.
 
     References:
         [1] Box & Wilson 1951, response surfaces of the second order (from memory).
     """
-    causes = len(draws)
     plan = _plan(causes)
-    known = np.broadcast_to(figure, plan.probes.shape[1])
-    if not np.all(np.isfinite(known)):
-        plan = plan.where(np.isfinite(known))
-        known = known[np.isfinite(known)]
+    known = np.stack([np.broadcast_to(each, plan.probes.shape[1]) for each in figures])
+    finite = np.isfinite(known)
+    if finite.all():
+        return _through(known, plan)
+    return [one for each, own in zip(known, finite, strict=True) for one in _through(each[None, own], plan.where(own))]
+
+
+def _through(figures: FloatArray, plan: _Plan) -> list[Surface]:
+    causes = len(plan.probes)
     if not plan.determined:
-        return np.full(draws.shape[1], np.nan)
-    if np.ptp(known) <= STEADY * np.max(np.abs(known)):
-        return np.full(draws.shape[1], known[0])
-    found = plan.solve @ known
-    lean = found[1 : causes + 1]
-    leant = float(np.linalg.norm(lean))
-    if not leant:
-        return _surface(found, plan, draws)
-    steepest = lean / leant
-    bent = _higher(steepest @ plan.probes)[plan.squared :]
-    own = bent @ plan.solve.T
-    left, bent = known - plan.terms @ found, bent - own @ plan.terms.T
-    higher = np.linalg.solve(bent @ bent.T, bent @ left)
-    along = _along(steepest @ draws, [*(plan.squared * [0.0]), *higher.tolist()])
-    return _surface(found - higher @ own, plan, draws) + along
+        return [_level(np.nan, causes) for _ in figures]
+    found = figures @ plan.solve.T
+    lean = found[:, 1 : causes + 1]
+    leant = np.sqrt(np.sum(lean * lean, axis=1))[:, None]
+    way = np.where(leant > 0, lean / np.where(leant > 0, leant, 1.0), np.eye(1, causes))
+    powers = _higher(way @ plan.probes)[plan.squared :].transpose(1, 0, 2)
+    own = powers @ plan.solve.T
+    left, powers = (figures - found @ plan.terms.T)[..., None], powers - own @ plan.terms.T
+    higher = np.linalg.solve(powers @ powers.transpose(0, 2, 1), powers @ left)
+    found -= (higher * own).sum(axis=1)
+    steady = np.ptp(figures, axis=1) <= STEADY * np.abs(figures).max(axis=1)
+    return [
+        _level(float(figures[place, 0]), causes)
+        if steady[place]
+        else _surface(found[place], plan, way[place], np.asarray(higher[place, :, 0], float))
+        for place in range(len(figures))
+    ]
 
 
-def read_off_positive(figure: Floats, draws: FloatArray) -> FloatArray:
-    """Return a figure that is above zero at every draw, by its logarithm; see :func:`read_off`."""
-    return np.exp(read_off(np.log(figure), draws))
+def _level(height: float, causes: int) -> Surface:
+    return Surface(height, np.zeros(causes), None, np.zeros(causes), None)
+
+
+def _surface(coefficients: FloatArray, plan: _Plan, way: FloatArray, higher: FloatArray) -> Surface:
+    causes = len(plan.probes)
+    square = None
+    if plan.squared:
+        square = np.zeros((causes, causes))
+        square[plan.crossed] = coefficients[causes + 1 :]
+    powers = [*(plan.squared * [0.0]), *higher.tolist()]
+    return Surface(float(coefficients[0]), coefficients[1 : causes + 1], square, way, powers)
 
 
 def _higher(along: FloatArray) -> FloatArray:
@@ -129,17 +210,3 @@ def _along(along: FloatArray, higher: list[float]) -> FloatArray:
     even += odd
     even += 3 * fourth - second
     return np.asarray(even)
-
-
-def _surface(coefficients: FloatArray, plan: _Plan, at: FloatArray) -> FloatArray:
-    """Return the quadratic surface at settings."""
-    causes = len(at)
-    lean, bends = coefficients[1 : causes + 1], coefficients[causes + 1 :]
-    if not len(bends):
-        return np.asarray(coefficients[0] + lean @ at)
-    square = np.zeros((causes, causes))
-    square[plan.crossed] = bends
-    slope = square @ at
-    slope += lean[:, None]
-    slope *= at
-    return np.asarray(coefficients[0] + slope.sum(axis=0))

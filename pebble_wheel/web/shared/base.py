@@ -174,18 +174,20 @@ def desk_of(request: Request, evaluator: Evaluating) -> Desk:
     uid, counted = request.cookies.get(SPINNER, FIRST), request.cookies.get(COUNTED) != "no"
     learned = Learned()
     with suppress(*STORE_FAULTS), state.connections.lent() as connection:
-        state.settings = load(connection)
-        state.offers = not chosen(connection)
-        learned = state.learning.of(connection, str(state.connections.file), uid, counted)
+        state.settings = connection.unchanged(load, lambda: load(connection))
+        state.offers = connection.unchanged(chosen, lambda: not chosen(connection))
+        learned = connection.unchanged(
+            (uid, counted), lambda: state.learning.of(connection, str(state.connections.file), uid, counted)
+        )
 
     def load_lots() -> list[Lot]:
         with suppress(*STORE_FAULTS), state.connections.lent() as connection:
-            return usable(connection)
+            return connection.unchanged(usable, lambda: usable(connection))
         return []
 
     def load_tools() -> list[Tool]:
         with suppress(*STORE_FAULTS), state.connections.lent() as connection:
-            return tools.usable(connection)
+            return connection.unchanged(tools.usable, lambda: tools.usable(connection))
         return []
 
     def load_thread(number: int, here: Step) -> Thread | None:

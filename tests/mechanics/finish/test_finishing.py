@@ -228,7 +228,7 @@ def test_eight_of_ten_simulated_spinners_lie_within_the_band():
 def test_crimp_pressed_flat_makes_the_band_wider():
     made, wide, usual = three(12, "merino"), Finish(ironed=True), Finish()
     uneven = vary(made, usual, TYPICAL)
-    spread = {each: np.std(bloomed(uneven, each)) for each in (wide, usual)}
+    spread = {each: np.std(bloomed(uneven, each).values) for each in (wide, usual)}
     assert spread[wide] > 1.03 * spread[usual]
 
 

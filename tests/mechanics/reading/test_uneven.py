@@ -11,9 +11,10 @@ from scipy.stats import norm, spearmanr
 from pebble_wheel.mechanics.counts import wraps_per_inch
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.reading.constants import Constants
-from pebble_wheel.mechanics.reading.draws import VARIANTS, Band, band, normals, rank_correlations
+from pebble_wheel.mechanics.reading.draws import RANKED, VARIANTS, Band, band, normals, scores, spearman
 from pebble_wheel.mechanics.reading.spread import BLOOM, bloom_spread, causes_of, spread
-from pebble_wheel.mechanics.reading.surface import MOST_CROSSED, probes, read_off, read_off_positive
+from pebble_wheel.mechanics.reading.surface import MOST_CROSSED, probes, surface, surfaces, turning
+from pebble_wheel.mechanics.reading.uneven import vary
 from pebble_wheel.mechanics.rest.balance import (
     VARIANTS_STEPS,
     _Around,
@@ -119,11 +120,29 @@ def test_a_band_is_numpy_s_percentiles(values):
 
 
 def test_rank_correlations_are_spearman_s():
-    yarn = ply(single(), 3, -150.0)
-    table = normals(len(causes_of(yarn)), 2048)
-    outcome = np.asarray(make(varied_by(yarn, table).node).state.diameter)
-    for row, own in zip(table, rank_correlations(len(table), outcome), strict=True):
-        assert own == pytest.approx(spearmanr(row, outcome).statistic, abs=1e-9)  # general-purpose reference: scipy
+    """Of the diameter, the angle and what neither bends nor leans, against ranks of plain draws of the mechanics."""
+    yarn = equal_ply(single(), 3, Turns(-150.0))
+    varied = vary(make(yarn), FREE, TYPICAL)
+    table = np.random.default_rng(3).standard_normal((len(varied.causes), 20_000))
+    each = make(varied_by(yarn, table).node).state
+    finished = each.diameter * (1 + (growth(each, FREE) - 1) * bloom_spread(TYPICAL, table[-1]))
+    for sample, outcome in (
+        (varied.plied, each.diameter),
+        (varied.finished, finished),
+        (varied.angle, abs(each.angle)),
+    ):
+        plain = [spearmanr(row, outcome).statistic for row in table]  # general-purpose reference: scipy
+        assert sample.correlations() == pytest.approx(plain, abs=0.03)
+    level = replace(varied.plied, values=np.full(VARIANTS, 2.0))
+    assert not level.correlations().any()
+
+
+def test_variants_without_an_outcome_count_as_its_middle():
+    draws = normals(2)
+    outcome = np.where(draws[1] > 1.5, np.nan, draws[0])
+    filled = np.where(np.isnan(outcome), np.nanmedian(outcome[:RANKED]), outcome)
+    assert scores(draws, outcome) == pytest.approx(scores(draws, filled))
+    assert spearman(scores(draws, draws[0]))[0] == pytest.approx(1.0, abs=0.01)
 
 
 def curved(at, cube=0.0):
@@ -132,10 +151,38 @@ def curved(at, cube=0.0):
     return 3.0 + 0.5 * along + 0.1 * at[0] * at[1] - 0.2 * at[2] ** 2 + cube * along**3
 
 
+def read_off(figure, draws):
+    return surface(figure, len(draws)).at(draws)
+
+
 def test_a_surface_of_the_second_order_is_read_off_as_it_is():
     assert read_off(curved(probes(3)), normals(3)) == pytest.approx(curved(normals(3)), abs=1e-9)
-    rising = 0.1 * curved(probes(3))
-    assert np.log(read_off_positive(np.exp(rising), normals(3))) == pytest.approx(0.1 * curved(normals(3)), abs=1e-9)
+
+
+def test_several_surfaces_are_each_as_if_alone():
+    figures = [curved(probes(3)), 7.0, -2.0 * curved(probes(3), 0.05), np.full(probes(3).shape[1], np.nan)]
+    for own, figure in zip(surfaces(figures, 3), figures, strict=True):
+        assert own.at(normals(3)) == pytest.approx(read_off(figure, normals(3)), abs=1e-12, nan_ok=True)
+
+
+@some
+@given(st.lists(st.floats(-1, 1), min_size=3, max_size=3).filter(lambda lean: np.linalg.norm(lean) > 0.01))
+def test_draws_are_turned_into_the_way_in_which_a_figure_leans(lean):
+    found = surface(np.array(lean) @ probes(3) + 0.1 * probes(3)[1] ** 2, 3)
+    turn = turning(found.lean)
+    assert turn @ turn.T == pytest.approx(np.eye(3), abs=1e-9)  # a turn changes no length and no angle
+    assert abs(turn[:, 0] @ lean) == pytest.approx(np.linalg.norm(lean), rel=1e-6)
+    assert found.turned(turn).at(normals(3)) == pytest.approx(found.at(turn @ normals(3)), abs=1e-9)
+
+
+def test_percentiles_along_the_way_are_as_good_as_exact():
+    """Of what goes all one way by a normal cause: its percentiles are those of the normal distribution, by scipy."""
+    found = surface(np.array([0.3, -0.5, 0.8, 0.2]) @ probes(4), 4)
+    assert found.turned(turning(found.lean)).at(normals(4)) == pytest.approx(
+        np.sqrt(0.3**2 + 0.5**2 + 0.8**2 + 0.2**2) * normals(4)[0], abs=1e-9
+    )
+    values = found.turned(turning(found.lean)).at(normals(4))
+    assert band(values).p90 == pytest.approx(1.00995 * norm.ppf(0.9), rel=1e-3)
 
 
 def test_most_of_a_cube_along_the_way_it_leans_is_seen():
