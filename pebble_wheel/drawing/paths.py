@@ -4,6 +4,7 @@ All sizes come from a settled state of the mechanics; only the short stretch whe
 picture and not a measurement.
 """
 
+import math
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -198,6 +199,7 @@ class _Pen:
         turned_as_one = self._turned(0.0 if loose is None else loose, laid) + phase[:, None]
         if loose is None and self.passed is None:
             turned_as_one += self._met(turned_as_one[0], around, [APART * size for size in sizes])
+        ahead_of_one, aside_of_one = np.cos(turned_as_one), np.sin(turned_as_one)
         drawn: Counter[int] = Counter()
         loop, wrap = loop_of(made.node), wrap_of(made.node)
         strips = wrap is not None and kinds.core_spun(now).coverage < 1
@@ -210,11 +212,13 @@ class _Pen:
             run = way.along * float(each.feed * (each.consumption if loop is None else 1.0))
             legs = kinds.legs_at(run, float(np.asarray(loop))) if loop is not None else None
             member, ways, phases = made.members[each.member], [], []
+            ahead, aside = radius * ahead_of_one, radius * aside_of_one
             for direction in around[place]:
                 strand = drawn[each.member]
                 drawn[each.member] += 1
                 beside += APART * sizes[place] * self.scale / 2
-                own = _round(way.path, frame, radius, turned_as_one + float(direction))
+                cosine, sine = math.cos(direction), math.sin(direction)
+                own = way.path + (aside * cosine + ahead * sine) * frame[1] - (ahead * cosine - aside * sine) * frame[0]
                 if loose is None:
                     own[1] += (1 - self.together) * beside
                 beside += APART * sizes[place] * self.scale / 2

@@ -8,7 +8,7 @@ eye.
 
 import json
 import zlib
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from functools import lru_cache
 from itertools import groupby
 from typing import Any, Literal
@@ -91,10 +91,11 @@ def packed_swatch(made: Made, dress: Dress, finish: Finish, cloth: Knit) -> byte
 
 def packed_tubes(head: dict[str, Any], tubes: list[Tube], finish: Finish) -> bytes:
     """Return strands [mm] as a piece of data, with what else its head says."""
-    unit = max(float(np.max(np.abs([tube.x, tube.y, tube.depth]))) for tube in tubes) / COUNTS
+    groups = [_Group.of(list(several)) for _, several in groupby(tubes, _kind)]
+    unit = max(float(np.abs(group.places).max()) for group in groups) / COUNTS
     alike = {id(tube.now): tube.now for tube in tubes if tube.now is not None}
     kinds = {key: (place, now) for place, (key, now) in enumerate(alike.items())}
-    planes = b"".join(_planes(list(several), unit) for _, several in groupby(tubes, _kind))
+    planes = b"".join(group.planes(unit) for group in groups)
     head = {
         **head,
         "unit": unit,
@@ -139,36 +140,50 @@ def _kind(tube: Tube) -> tuple[int, bool]:
     return len(tube.x), tube.shade is not None
 
 
-def _planes(tubes: list[Tube], unit: float) -> bytes:
-    """Return the planes of strands of as many samples: x, y, z, radius, angle, and colour of those of several."""
-    x = np.stack([tube.x for tube in tubes])
-    values = [
-        x / unit,
-        np.stack([tube.y for tube in tubes]) / -unit,
-        np.stack([tube.depth for tube in tubes]) / unit,
-        np.stack([tube.width for tube in tubes]) / 2 / unit * _uneven(x, tubes[0].part),
-        np.stack([tube.lean for tube in tubes if tube.lean is not None]) / ANGLE,
-    ]
-    shades = [tube.shade % (32 * len(tube.colours)) for tube in tubes if tube.shade is not None]
-    if shades:
-        values.append(np.stack(shades) / SHADES)
-    counts = np.rint(np.stack(values, axis=1)).astype(np.int32)
-    steps = counts.copy()
-    steps[..., 1:] -= counts[..., :-1]
-    folded = ((steps << 1) ^ (steps >> 31)).astype("<u2")  # the sign in the last bit
-    return folded[..., None].view(np.uint8).swapaxes(-1, -2).tobytes()
+@dataclass(frozen=True)
+class _Group:
+    """Strands of as many samples, all of one colour or all of several."""
+
+    tubes: list[Tube]
+    places: FloatArray
+    """x, y and z, shape (strands, 3, samples)."""
+
+    @classmethod
+    def of(cls, tubes: list[Tube]) -> "_Group":
+        """Return strands as a group."""
+        places = np.stack([each for tube in tubes for each in (tube.x, tube.y, tube.depth)])
+        places[1::3] *= -1
+        return cls(tubes, places.reshape(len(tubes), 3, -1))
+
+    def planes(self, unit: float) -> bytes:
+        """Return the planes: x, y, z, radius, angle, and colour of strands of several."""
+        tubes, uneven = self.tubes, _uneven(self.places[0, 0], self.tubes[0].part, len(self.tubes))
+        thick = np.stack([tube.width for tube in tubes]) * uneven / (2 * unit)
+        lean = np.stack([tube.lean for tube in tubes if tube.lean is not None]) / ANGLE
+        values = [self.places / unit, thick[:, None], lean[:, None]]
+        shades = [tube.shade % (32 * len(tube.colours)) for tube in tubes if tube.shade is not None]
+        if shades:
+            values.append(np.stack(shades)[:, None] / SHADES)
+        counts = np.rint(np.concatenate(values, axis=1)).astype(np.int32)
+        steps = counts.copy()
+        steps[..., 1:] -= counts[..., :-1]
+        folded = ((steps << 1) ^ (steps >> 31)).astype("<u2")  # the sign in the last bit
+        return folded[..., None].view(np.uint8).swapaxes(-1, -2).tobytes()
 
 
-def _uneven(x: FloatArray, name: str) -> FloatArray:
-    """Return how thick strands are drawn over what they are, along them; the same for the same strands every time."""
-    waves = np.sin(x * _PER_MM + _begun(name, len(x)))
-    return np.asarray(1 + UNEVEN * np.sqrt(2 / len(WAVES)) * waves.sum(axis=0))
+def _uneven(x: FloatArray, name: str, strands: int) -> FloatArray:
+    """Return how thick strands side by side are drawn over what they are; the same for the same strands every time."""
+    along = _PER_MM * x
+    sines, cosines = _begun(name, strands)
+    waves = cosines @ np.sin(along) + sines @ np.cos(along)
+    return np.asarray(1 + UNEVEN * np.sqrt(2 / len(WAVES)) * waves)
 
 
-_PER_MM = 2 * np.pi / np.array(WAVES)[:, None, None]
+_PER_MM = 2 * np.pi / np.array(WAVES)[:, None]
 
 
 @lru_cache(maxsize=256)
-def _begun(name: str, strands: int) -> FloatArray:
-    """Return where in each wave each strand begins, radians; shape (waves, strands, 1)."""
-    return 2 * np.pi * np.random.default_rng(zlib.crc32(name.encode())).random((len(WAVES), strands, 1))
+def _begun(name: str, strands: int) -> tuple[FloatArray, FloatArray]:
+    """Return sine and cosine of where in each wave each strand begins, of shape (strands, waves)."""
+    phases = 2 * np.pi * np.random.default_rng(zlib.crc32(name.encode())).random((len(WAVES), strands)).T
+    return np.sin(phases), np.cos(phases)

@@ -102,8 +102,7 @@ class Surface:
         else:
             slope = self.square @ at
             slope += self.lean[:, None]
-            slope *= at
-            found = slope.sum(axis=0)
+            found = np.einsum("cv,cv->v", slope, at)
         found += self.middle
         if self.higher is not None:
             found += _along(self.way @ at, self.higher)

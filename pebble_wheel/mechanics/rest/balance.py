@@ -405,13 +405,16 @@ def _reckoned(strand: Made, strands: int, rod: Rod) -> FloatArray:
         live = twist  # about the core, which twists with it
     else:
         live = twist - _reckoned(strand.members[0], _strands(strand.node), rod)
-    live, around, k = np.broadcast_arrays(live, np.pi / 1000 * strand.state.diameter, rod.bend_to_twist)
     free, stiffened, turned = _closed_form(strands)
+    around, k = np.pi / 1000 * strand.state.diameter, np.asarray(rod.bend_to_twist)
+    if np.ndim(live) == np.ndim(around) == k.ndim == 0:
+        return -np.sign(live) * np.interp(np.abs(live) * around, free + stiffened * k, turned) / around
+    live, around, k = np.broadcast_arrays(live, around, k)
     wanted, which = np.ravel(np.abs(live) * around), np.arange(live.size)
     lives = free[:, None] + stiffened[:, None] * np.ravel(k)
-    steeper = np.clip(np.sum(lives < wanted, axis=0), 1, RECKONED.size - 1)
+    steeper = np.minimum(np.maximum((lives < wanted).sum(axis=0), 1), RECKONED.size - 1)
     low, high = lives[steeper - 1, which], lives[steeper, which]
-    share = np.clip((wanted - low) / (high - low), 0.0, 1.0)
+    share = np.minimum(np.maximum((wanted - low) / (high - low), 0.0), 1.0)
     found = turned[steeper - 1] + share * (turned[steeper] - turned[steeper - 1])
     return -np.sign(live) * found.reshape(live.shape) / around
 
