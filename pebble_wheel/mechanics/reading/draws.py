@@ -94,14 +94,16 @@ def scores(draws: FloatArray, outcome: FloatArray) -> FloatArray:
         draws: standard normal numbers, shape (rows, variants).
         outcome: of each variant.
     """
-    outcome = outcome[:RANKED]
-    known = np.isfinite(outcome)
-    if not known.any() or np.ptp(outcome[known]) == 0:
+    filled = outcome[:RANKED]
+    known = np.isfinite(filled)
+    if not known.all():
+        filled = np.where(known, filled, np.median(filled[known])) if known.any() else np.zeros(filled.size)
+    count, order = filled.size, np.argsort(filled)
+    if filled[order[0]] == filled[order[-1]]:
         return np.zeros(len(draws))
-    filled = outcome if known.all() else np.where(known, outcome, np.median(outcome[known]))
-    ranks = np.empty(filled.size)
-    ranks[np.argsort(filled)] = np.arange(filled.size) - (filled.size - 1) / 2
-    return np.asarray(draws[:, : filled.size] @ ranks / (np.linalg.norm(ranks) * np.sqrt(filled.size)))
+    ranks = np.empty(count)
+    ranks[order] = np.arange(count) - (count - 1) / 2
+    return np.asarray(draws[:, :count] @ ranks / (count * np.sqrt((count**2 - 1) / 12)))
 
 
 def spearman(score: FloatArray) -> FloatArray:

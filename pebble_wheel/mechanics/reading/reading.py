@@ -210,7 +210,7 @@ def read(
     _refuse_jammed(made, made.state, "yarn")
     rest = _balanced_turns(node, made, rod, memory)
     levels = tuple(levels_of(made, _laid_at(made, rest)))
-    uneven = vary(made, finish, constants, variants)
+    uneven = vary(made, finish, constants, variants, rest)
     tex = float(mass(made.state) / made.state.length)
     balanced, ratios = _balance(made, rod, uneven, rest, memory)
     plied, finished = band(uneven.plied.values), band(uneven.finished.values)
@@ -381,10 +381,9 @@ def _balance(made: Made, rod: Rod, uneven: Variants, balanced: float, memory: Me
     about, offered = Band(0.0, 0.0, 0.0), 0.0
     ratios = replace(uneven.angle, values=np.full(uneven.angle.values.shape, np.nan))
     if isinstance(made, MadeNest) and isinstance(varied, MadeNest):
-        found = balance.balanced_variants(varied, uneven.spread.rod, made, rod, balanced)
         scale = float(balance.twist_scale(made.node, made.members))
         offered = float(balance.offered(balanced, scale))
-        own = surface(sense * found, len(uneven.causes) - 1)
+        own = surface(sense * uneven.balanced, len(uneven.causes) - 1)
         about = band(sample(own, uneven.draws).values)
         if chosen and offered:
             ratios = uneven.ratio(np.abs(turns_of(varied.node)), own, balance.NOISE * scale)

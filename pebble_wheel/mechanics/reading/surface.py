@@ -159,14 +159,17 @@ def _through(figures: FloatArray, plan: _Plan) -> list[Surface]:
         return [_level(np.nan, causes) for _ in figures]
     found = figures @ plan.solve.T
     lean = found[:, 1 : causes + 1]
-    leant = np.sqrt(np.sum(lean * lean, axis=1))[:, None]
-    way = np.where(leant > 0, lean / np.where(leant > 0, leant, 1.0), np.eye(1, causes))
+    leant = np.sqrt(np.einsum("fc,fc->f", lean, lean))[:, None]
+    way = (
+        lean / leant if leant.all() else np.where(leant > 0, lean / np.where(leant > 0, leant, 1.0), np.eye(1, causes))
+    )
     powers = _higher(way @ plan.probes)[plan.squared :].transpose(1, 0, 2)
     own = powers @ plan.solve.T
     left, powers = (figures - found @ plan.terms.T)[..., None], powers - own @ plan.terms.T
     higher = np.linalg.solve(powers @ powers.transpose(0, 2, 1), powers @ left)
     found -= (higher * own).sum(axis=1)
-    steady = np.ptp(figures, axis=1) <= STEADY * np.abs(figures).max(axis=1)
+    low, high = figures.min(axis=1), figures.max(axis=1)
+    steady = high - low <= STEADY * np.maximum(high, -low)
     return [
         _level(float(figures[place, 0]), causes)
         if steady[place]
@@ -191,9 +194,12 @@ def _surface(coefficients: FloatArray, plan: _Plan, way: FloatArray, higher: Flo
 
 def _higher(along: FloatArray) -> FloatArray:
     """Return Hermite's polynomials of the second to the fifth order, one row each."""
-    square = along * along
-    even, odd = [square - 1, square * (square - 6) + 3], [along * (square - 3), along * (square * (square - 10) + 15)]
-    return np.stack([even[0], odd[0], even[1], odd[1]])
+    square, found = along * along, np.empty((4, *along.shape))
+    found[0] = square - 1
+    found[1] = along * (square - 3)
+    found[2] = square * (square - 6) + 3
+    found[3] = along * (square * (square - 10) + 15)
+    return found
 
 
 def _along(along: FloatArray, higher: list[float]) -> FloatArray:

@@ -9,8 +9,10 @@ from pebble_wheel.mechanics.reading.constants import Constants
 from pebble_wheel.mechanics.reading.draws import VARIANTS, Band, band, normals, scores, spearman
 from pebble_wheel.mechanics.reading.spread import Cause, Spread, bloom_spread, causes_of, shift_of, spread
 from pebble_wheel.mechanics.reading.surface import Surface, probes, surface, surfaces, turning
+from pebble_wheel.mechanics.rest.balance import made_with_balance
 from pebble_wheel.mechanics.strand.settling import make
-from pebble_wheel.mechanics.strand.state import Made
+from pebble_wheel.mechanics.strand.state import Made, MadeNest
+from pebble_wheel.mechanics.strand.structure import Leaf, Rod
 from pebble_wheel.mechanics.wash.bloom import Finish, growth
 
 PROBES_TOLERANCE = 1e-4
@@ -52,10 +54,10 @@ class Variants:
     """What varies, row by row of the draws: bloom last."""
     draws: FloatArray
     """Standard normal numbers, shape (causes, variants)."""
-    spread: Spread
-    """The structure at the probes."""
     made: Made
-    """The same made."""
+    """The structure at the probes."""
+    balanced: FloatArray
+    """Its balanced twist there [turns/m, signed]; NaN where it has none, or where it was not looked for."""
     bloom: FloatArray
     """A multiplier on bloom in every variant of the diameter."""
     plied: Sample
@@ -109,15 +111,25 @@ class Thickness:
         )
 
 
-def vary(made: Made, finish: Finish, constants: Constants, variants: int = VARIANTS) -> Variants:
-    """Return a structure of scalar values in so many quasi-random variants, a power of two."""
+def vary(
+    made: Made, finish: Finish, constants: Constants, variants: int = VARIANTS, balanced: float | None = None
+) -> Variants:
+    """Return a structure of scalar values in many quasi-random variants.
+
+    Args:
+        made: the structure.
+        finish: washing and drying.
+        constants: of the rod and of the spreads.
+        variants: how many, a power of two.
+        balanced: its balanced twist [turns/m, signed], where that of the variants is wanted too.
+    """
     causes = causes_of(made.node)
     draws = normals(len(causes), variants)
     at = probes(len(causes) - 1)
     with_bloom = np.concatenate([at, np.zeros((1, at.shape[1]))])  # to which nothing before it leans
     shift = shift_of(made.node, constants)
     varied = spread(made.node, constants, shift.of(with_bloom)[:-1])
-    each = make(varied.node, made, PROBES_TOLERANCE)
+    each, resting = _made(varied, made, constants.rod_for(made.node), balanced)
     thick, grown, leans = surfaces(
         [np.log(each.state.diameter), np.log(growth(each.state, finish)), each.state.angle], len(at)
     )
@@ -125,7 +137,14 @@ def vary(made: Made, finish: Finish, constants: Constants, variants: int = VARIA
     plied = Sample(np.exp(thick.turned(turn).at(draws)), draws, turn)
     bloom = bloom_spread(constants, shift.row(len(causes) - 1, draws, turn))
     finished = _washed(plied, grown, bloom, finish)
-    return Variants(causes, draws, varied, each, bloom, plied, finished, sample(leans, draws).sized())
+    return Variants(causes, draws, each, resting, bloom, plied, finished, sample(leans, draws).sized())
+
+
+def _made(varied: Spread, nominal: Made, usual: Rod, balanced: float | None) -> tuple[Made, FloatArray]:
+    """Return a structure made at the probes, and its balanced twist there; NaN where it is not wanted or has none."""
+    if balanced is None or isinstance(varied.node, Leaf) or not isinstance(nominal, MadeNest):
+        return make(varied.node, nominal, PROBES_TOLERANCE), np.asarray(np.nan)
+    return made_with_balance(varied.node, varied.rod, nominal, usual, balanced, PROBES_TOLERANCE)
 
 
 def thickness(made: Made, finish: Finish, constants: Constants) -> Thickness:

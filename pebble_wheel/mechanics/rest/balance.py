@@ -212,14 +212,13 @@ class _Around:
         self._state = None
         return float("nan")
 
-    def closed_in(self, about: FloatArray, near: NestState) -> FloatArray:
-        """Return the same of variants each close to a twist of its own, out of one window; NaN where it is none.
+    def window(self, about: FloatArray) -> FloatArray:
+        """Return five twists about each of several, along a first axis."""
+        return about + VARIANTS_WINDOW * self.step * _FIVE.reshape(5, *[1] * np.ndim(about))
 
-        ``near`` is their settled state at another twist.
-        """
-        apart = VARIANTS_WINDOW * self.step
-        made = make_nest(self.node, self.members, about + apart * _FIVE[:, None], near, WINDOW_ROUGHLY, sized=False)
-        return about + apart * _bottom_of(*_stored(made.state, self.rod))
+    def bottom_of(self, about: FloatArray, stored: FloatArray) -> FloatArray:
+        """Return where each rests by the energies at its window; NaN where there is no rest near."""
+        return about + VARIANTS_WINDOW * self.step * _bottom_of(*stored)
 
     def resting(self, grid: FloatArray) -> float:
         """Return about where on a grid of twists the strand rests with least energy; NaN where it never does."""
@@ -456,37 +455,68 @@ def balanced_variants(varied: MadeNest, rod: Rod, nominal: MadeNest, usual: Rod,
     """
     if not np.isfinite(balanced):
         return np.full(np.shape(varied.state.length), np.nan)
-    start = np.broadcast_to(_about(varied, rod, nominal, usual, balanced), np.shape(varied.state.length))
+    about = _about(varied.node, varied.members, rod, nominal, usual, balanced)
+    start = np.broadcast_to(about, np.shape(varied.state.length))
     around = _Around(varied.node, varied.members, rod, nominal.state)
     # Against full settling the tolerances move no percentile by more than 4e-4 of itself, most by under 1e-4.
     around.tolerance, around.slope_tolerance, around.rounds = ROUGHLY, SLOPES_ROUGHLY, VARIANTS_ROUNDS
     around.close, around.longest = VARIANTS_CLOSE * around.step, VARIANTS_LONGEST * around.step
     around.enough = VARIANTS_ENOUGH
     if around.uniform:
-        found = around.closed_in(start, varied.state)
+        grid = around.window(start)
+        laid = make_nest(varied.node, varied.members, grid, varied.state, WINDOW_ROUGHLY, sized=False)
+        found = around.bottom_of(start, _stored(laid.state, rod))
         if np.mean(np.isfinite(found)) >= VARIANTS_ENOUGH:
             return found
     found = balanced_near(varied.node, varied.members, start, rod, VARIANTS_STEPS, around)
     return np.where(around.came_close, found, np.nan)
 
 
-def _about(varied: MadeNest, rod: Rod, nominal: MadeNest, usual: Rod, balanced: float) -> FloatArray:
+def made_with_balance(
+    node: Nest, rod: Rod, nominal: MadeNest, usual: Rod, balanced: float, tolerance: float
+) -> tuple[MadeNest, FloatArray]:
+    """Return variants made, and the balanced twist of each: of equal strands both settled at once.
+
+    Args:
+        node: the structure as an array of variants.
+        rod: of each.
+        nominal: what they vary about.
+        usual: the rod of that.
+        balanced: and its balanced twist [turns/m, signed].
+        tolerance: of lengths and angles; see :func:`make`.
+    """
+    known = zip(node.members, nominal.members, strict=True)
+    members = tuple(make(member.node, each, tolerance) for member, each in known)
+    around, turns = _Around(node, members, rod), np.asarray(turns_of(node))
+    if not (around.uniform and np.isfinite(balanced)):
+        varied = make_nest(node, members, turns, nominal.state, tolerance)
+        return varied, balanced_variants(varied, rod, nominal, usual, balanced)
+    about = np.broadcast_to(_about(node, members, rod, nominal, usual, balanced), turns.shape)
+    laid = make_nest(node, members, np.concatenate([turns[None], around.window(about)]), nominal.state, tolerance)
+    varied = MadeNest(node, members, laid.inserted[0], tuple(each[0] for each in laid.feeds), one_of(laid.state, 0))
+    found = around.bottom_of(about, _stored(laid.state, rod)[1:])
+    if np.mean(np.isfinite(found)) < VARIANTS_ENOUGH:
+        found = balanced_variants(varied, rod, nominal, usual, balanced)
+    return varied, found
+
+
+def _about(
+    node: Nest, members: tuple[Made, ...], rod: Rod, nominal: MadeNest, usual: Rod, balanced: float
+) -> FloatArray:
     """Return about where variants rest [turns/m]; see :func:`balanced_variants`.
 
     Of equal strands they differ by as much as the closed form says, else the ply by as much as the twist of strands.
     """
     if not _uniform(nominal) or wrap_of(nominal.node):
-        return np.asarray(balanced * _turning(varied) / _turning(nominal))
+        return np.asarray(balanced * _turning(node, members) / _turning(nominal.node, nominal.members))
     strands = _strands(nominal.node)
-    return balanced + _reckoned(varied.members[0], strands, rod) - _reckoned(nominal.members[0], strands, usual)
+    return balanced + _reckoned(members[0], strands, rod) - _reckoned(nominal.members[0], strands, usual)
 
 
-def _turning(made: MadeNest) -> Floats:
+def _turning(node: Nest, members: tuple[Made, ...]) -> Floats:
     """Return the mean twist of strands [turns/m], each by its stiffness, which goes as tex squared."""
-    weights = [
-        member.count * mass(each.state) ** 2 for member, each in zip(made.node.members, made.members, strict=True)
-    ]
-    turned = sum(each * turns_of(of.node) for each, of in zip(weights, made.members, strict=True))
+    weights = [member.count * mass(each.state) ** 2 for member, each in zip(node.members, members, strict=True)]
+    turned = sum(each * turns_of(of.node) for each, of in zip(weights, members, strict=True))
     return np.asarray(turned) / sum(weights)
 
 

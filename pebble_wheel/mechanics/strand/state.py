@@ -113,19 +113,23 @@ Made = MadeLeaf | MadeNest
 
 
 def one_of(state: NestState, index: int) -> NestState:
-    """Return one variant of a state of an array of them."""
+    """Return one along the first axis of a state; what has fewer axes than its length is the same for all."""
+    axes = max(np.ndim(state.length), 1)
 
     def picked(values: State | Seated) -> dict[str, Any]:
         return {
-            name: np.asarray(value[index]) if isinstance(value, np.ndarray) and value.ndim else value
+            name: np.asarray(value[index]) if isinstance(value, np.ndarray) and value.ndim == axes else value
             for name, value in vars(values).items()
         }
 
     def within(inner: State) -> State:
-        return one_of(inner, index) if isinstance(inner, NestState) else LeafState(**picked(inner))
+        return nest(inner) if isinstance(inner, NestState) else LeafState(**picked(inner))
 
-    seats = tuple(Seated(**{**picked(each), "state": within(each.state)}) for each in state.seats)
-    return NestState(**{**picked(state), "seats": seats})
+    def nest(whole: NestState) -> NestState:
+        seats = tuple(Seated(**{**picked(each), "state": within(each.state)}) for each in whole.seats)
+        return NestState(**{**picked(whole), "seats": seats})
+
+    return nest(state)
 
 
 def leaves(
