@@ -189,7 +189,7 @@ def _size(text: str, unit: str, place: str, method: WpiMethod) -> Size:
     if amount.check("[length]/[mass]"):
         return Size(1e6 / _in(amount, "meter/kilogram", place), None)
     if amount.check("[wrapping]"):
-        amount = amount / registry().inch
+        amount = replace(amount, unit=f"{amount.unit} / inch")
     if amount.check("[wrapping]/[length]"):
         counted = SNUG_OVER_RELAXED if method == "snug" else 1.0
         off = CARD.off if method == "card" else 0.0
@@ -277,35 +277,67 @@ USUAL_SQUARE = {"in": 4 * INCH, "cm": 100.0}
 MOST_STITCHES = 400.0
 
 
-def _one(text: str, unit: str, place: str) -> "pint.Quantity[Any]":
+@dataclass(frozen=True)
+class _Amount:
+    """A number of a unit that has been read; what one such unit comes to in another is asked once."""
+
+    number: float
+    unit: str
+
+    def check(self, dimension: str) -> bool:
+        return _measures(self.unit, dimension)
+
+    def to(self, unit: str) -> float:
+        return self.number * _times(self.unit, unit)
+
+
+@lru_cache(maxsize=256)
+def _measures(unit: str, dimension: str) -> bool:
+    return bool(_unit(unit).check(dimension))
+
+
+@lru_cache(maxsize=256)
+def _times(unit: str, other: str) -> float:
+    return float(_unit(unit).to(other).magnitude)
+
+
+@lru_cache(maxsize=256)
+def _alike(unit: str, other: str) -> bool:
+    return bool(_unit(unit).dimensionality == _unit(other).dimensionality)
+
+
+def _one(text: str, unit: str, place: str) -> _Amount:
     """Return a positive quantity; the number first, then its unit, else the one meant."""
     terms = read_terms(text, unit, place)
     if len(terms) > 1:
         _refuse(place, f"'{text.strip()[:40]}' is a sum; give one figure here")
-    return terms[0].number * _named(terms[0].unit, place)
+    return _Amount(terms[0].number, _named(terms[0].unit, place))
 
 
-def _sum(text: str, unit: str, place: str) -> "pint.Quantity[Any]":
+def _sum(text: str, unit: str, place: str) -> _Amount:
     first, *others = read_terms(text, unit, place)
-    total = first.number * _named(first.unit, place)
+    total = _Amount(first.number, _named(first.unit, place))
     for each in others:
-        more = each.number * _named(each.unit, place)
-        if not more.check(total.dimensionality):
+        more = _Amount(each.number, _named(each.unit, place))
+        if not _alike(total.unit, more.unit):
             _refuse(place, f"'{first.unit}' and '{each.unit}' cannot be added")
-        total = total + more
+        total = replace(total, number=total.number + more.to(total.unit))
     return total
 
 
-def _named(written: str, place: str) -> Any:
+def _named(written: str, place: str) -> str:
+    """Return the name by which a unit is known."""
     written = _PER.sub("/", written)
     known = _ALIASES.get(written.lower())
     named = [_COUNT.sub("", each).strip().lower() for each in written.split("/")]
     if known is None and not all(each in _SAID for each in named):
         _unknown(written, place)
+    name = known or written
     try:
-        return _unit(known or written)
+        _unit(name)
     except Exception:  # pint raises many kinds on junk: its own, token, attribute and arithmetic errors
         _unknown(written, place)
+    return name
 
 
 def _unknown(written: str, place: str) -> NoReturn:
@@ -317,9 +349,9 @@ def _in_mm(number: float, unit: str, place: str) -> float:
     return read_length(f"{number!r} {unit}", "mm", place)
 
 
-def _in(amount: "pint.Quantity[Any]", unit: str, place: str) -> float:
+def _in(amount: _Amount, unit: str, place: str) -> float:
     """Return what a quantity comes to in a unit."""
-    return _within(float(amount.to(unit).magnitude), unit, place)
+    return _within(amount.to(unit), unit, place)
 
 
 def _within(value: float, unit: str, place: str) -> float:
