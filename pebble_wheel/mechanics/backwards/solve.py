@@ -4,9 +4,10 @@ A structure has three knobs: how thick its strands are, how much twist its singl
 Turning them evaluates the structure at many settings in one call; a wish is met by reading the answer backwards.
 """
 
-from collections.abc import Iterator, Mapping
+import math
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
-from functools import cached_property
+from functools import cache, cached_property
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
@@ -67,6 +68,9 @@ EASING = (1.0, 0.95, 0.9, 0.85, 0.8, 0.7, 0.6, 0.5)
 
 GRID, SIZE_GRID = 1.035, 1.8
 """Steps of twist, and of size, at which it is worked out by how much uneven spinning differs from even spinning."""
+
+TURNED_TO = 1e-5
+"""Tolerance of lengths and angles of a structure that is turned to other settings."""
 
 MEDIAN_TO = 1e-3
 """How near the median comes to a wish that is met."""
@@ -158,7 +162,7 @@ def _turned_wrap(node: CoreSpun, near: MadeNest, knobs: Knobs, lay: Floats) -> M
     wrap = replace(node.wrap, tex=node.wrap.tex * knobs.size, width=node.wrap.width * thicker)
     turns = turns_of(near.node) * knobs.twist * lay / thicker
     laid = replace(node, core=near.members[0].node, wrap=wrap, twist=Turns(turns))
-    return make_nest(laid, near.members, turns, near.state)
+    return make_nest(laid, near.members, turns, near.state, TURNED_TO)
 
 
 def _turned_nest(node: Ply | Chain | Wrapped, near: MadeNest, knobs: Knobs, rod: Rod, lay: Floats, like: Like) -> Made:
@@ -182,7 +186,7 @@ def _turned_nest(node: Ply | Chain | Wrapped, near: MadeNest, knobs: Knobs, rod:
         shape = np.broadcast(start, *(member.state.length for member in members)).shape
         found = balanced_near(inner, members, np.broadcast_to(start, shape), rod, FAR_STEPS, near=settled)
         turns = node.twist.multiple * lay * found
-    return make_nest(replace(inner, twist=Turns(turns)), members, turns, settled)
+    return make_nest(replace(inner, twist=Turns(turns)), members, turns, settled, TURNED_TO)
 
 
 @dataclass(frozen=True)
@@ -504,7 +508,8 @@ def fit(node: Node, finish: Finish, wish: Wish, constants: Constants, memory: Me
             hindrances = hindrances or [Hindrance("no-balance")]
             continue
         about = float(run.size_for(wish.measure, wish.value))
-        off = _median_over_nominal(_uneven(node, run, finish, replace(knobs, size=about), constants, memory), wish)
+        uneven = _uneven(node, run, finish, knobs, constants, memory)
+        off = _median_over_nominal(uneven(about), wish)
         aimed = wish.value / off
         size = float(run.size_for(wish.measure, aimed))
         full = float(run.value_at(run.fullness, size))
@@ -513,7 +518,7 @@ def fit(node: Node, finish: Finish, wish: Wish, constants: Constants, memory: Me
             if not finest <= aimed <= thickest:
                 hindrances.append(Hindrance("out-of-reach", wish.value, float(np.clip(wish.value, finest, thickest))))
             knobs = replace(knobs, size=size)
-            reached = _within(node, run, knobs, aimed, wish, hindrances, finish, constants, memory)
+            reached = _within(node, run, knobs, aimed, wish, hindrances, finish, rod, uneven)
             if reached:
                 return reached
         hindrances = hindrances or [Hindrance("jammed", max(full, 1.0), 1.0)]
@@ -528,12 +533,13 @@ def _within(
     wish: Wish,
     before: list[Hindrance],
     finish: Finish,
-    constants: Constants,
-    memory: Memory | None,
+    rod: Rod,
+    uneven: Callable[[float], Thickness],
 ) -> Fit | None:
     """Return a fit with its size brought within what can be spun, and its median to the wish where that is met.
 
-    ``aimed`` is what even spinning is to give, for the median of uneven spinning to be what is wished.
+    ``aimed`` is what even spinning is to give, for the median of uneven spinning to be what is wished; ``uneven`` says
+    how thick that makes it.
     None where no size does: about there the strands change over to lying full of turns, and sizes are left out.
     """
     found = list(before)
@@ -550,8 +556,8 @@ def _within(
     knobs = replace(knobs, size=size)
     measured = not found and wish.measure.endswith("diameter")
     for _ in range(TRIES):
-        made = turned(node, run.near, knobs, constants.rod_for(node), run.known_at(float(knobs.size)))
-        relative = _uneven(node, run, finish, knobs, constants, memory)
+        made = turned(node, run.near, knobs, rod, run.known_at(float(knobs.size)))
+        relative = uneven(float(knobs.size))
         plied = float(made.state.diameter)
         finished = plied * float(growth(made.state, finish))
         varied = relative.times(plied, finished)
@@ -569,17 +575,16 @@ def _remembered_course(node: Node, finish: Finish, knobs: Knobs, rod: Rod, memor
 
 def _uneven(
     node: Node, run: Course, finish: Finish, knobs: Knobs, constants: Constants, memory: Memory | None
-) -> Thickness:
-    """Return how thick uneven spinning makes a structure, over how thick even spinning does.
+) -> Callable[[float], Thickness]:
+    """Return how thick uneven spinning makes a structure of any size, over how thick even spinning does.
 
     That hardly varies: it is worked out on a coarse grid of settings and taken between two sizes in proportion.
     """
-    place = float(np.log(knobs.size) / np.log(SIZE_GRID))
-    low = int(np.floor(place))
-    twist, lay = (GRID ** round(float(np.log(each) / np.log(GRID))) for each in (knobs.twist, knobs.lay))
+    twist, lay = (GRID ** round(math.log(each, GRID)) for each in (knobs.twist, knobs.lay))
 
+    @cache
     def at(step: int) -> Thickness:
-        size = float(np.clip(SIZE_GRID**step, run.size[0], run.size[-1]))
+        size = min(max(SIZE_GRID**step, float(run.size[0])), float(run.size[-1]))
         coarse = Knobs(size, twist, lay)
 
         def work() -> Thickness:
@@ -590,7 +595,12 @@ def _uneven(
 
         return recalled(memory, (_uneven, node, finish, coarse, constants), work)
 
-    return at(low).towards(at(low + 1), place - low)
+    def of(size: float) -> Thickness:
+        place = math.log(size, SIZE_GRID)
+        low = math.floor(place)
+        return at(low).towards(at(low + 1), place - low)
+
+    return of
 
 
 def _median_over_nominal(relative: Thickness, wish: Wish) -> float:

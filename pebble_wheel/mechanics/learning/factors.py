@@ -81,16 +81,20 @@ def _weigh(node: Node, count: int, weights: dict[Group, float]) -> None:
     wrap = wrap_of(node)
     if wrap is not None:
         group = Group(fibre_key(wrap.fibre), wrap.prep)
-        weights[group] = weights.get(group, 0.0) + count * float(np.mean(wrap.tex))
+        weights[group] = weights.get(group, 0.0) + count * _middle(wrap.tex)
     match node:
         case Single():
             group = group_of(node)
-            weights[group] = weights.get(group, 0.0) + count * float(np.mean(node.tex))
+            weights[group] = weights.get(group, 0.0) + count * _middle(node.tex)
         case Bought():
             pass
         case Ply() | Chain() | CoreSpun() | Wrapped():
             for member in node.members:
                 _weigh(member.node, count * member.count, weights)
+
+
+def _middle(tex: Floats) -> float:
+    return float(np.mean(tex)) if np.ndim(tex) else float(tex)
 
 
 def groups_in(node: Node) -> tuple[Group, ...]:

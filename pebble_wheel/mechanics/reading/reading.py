@@ -267,13 +267,13 @@ class _Place:
     """Of one such strand in a metre of yarn."""
 
 
-_Twists = tuple[tuple[FloatArray, FloatArray], ...]
+_Twists = tuple[tuple[float, float], ...]
 """As made and now, of levels within a core."""
 
 
 def _levels(made: Made, now: State, rest: State | None, at: _Place, core: _Twists | None) -> Iterator[Level]:
     """Yield a level and those within; ``core`` is what it is plied into within a core, None where it is in none."""
-    own = (np.asarray(turns_of(made.node), float), np.asarray(now.twist_now))
+    own = (float(turns_of(made.node)), float(now.twist_now))
     within = None if core is None else (*core, own)
     before, after = zip(*(within or (own,)), strict=True)
     yield Level(
@@ -282,8 +282,8 @@ def _levels(made: Made, now: State, rest: State | None, at: _Place, core: _Twist
         made=made.state,
         now=now,
         at_balance=rest,
-        turns_per_m_as_made=float(turns_of(made.node)),
-        turns_per_m_now=float(now.twist_now),
+        turns_per_m_as_made=own[0],
+        turns_per_m_now=own[1],
         angle=float(now.angle),
         take_up=float(1 - now.length / bobbin_length(now)),
         diameter=float(now.diameter),
@@ -291,7 +291,7 @@ def _levels(made: Made, now: State, rest: State | None, at: _Place, core: _Twist
         strands=at.strands,
         metres_per_metre=at.metres,
         grams_per_100_m=at.pieces * float(mass(now)) / 10,
-        held_by=float(least_turns(list(before), list(after))),
+        held_by=float(least_turns(before, after)),
     )
     if not isinstance(made, MadeNest) or not isinstance(now, NestState):
         return

@@ -1,5 +1,7 @@
 """One drafted strand held by twist: size, surface angle, retraction, and the spinner's measures of twist."""
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
@@ -103,18 +105,18 @@ def turns_per_staple(turns_per_m: Floats, staple: Floats) -> Floats:
     return np.abs(turns_per_m) * staple / 1000
 
 
-def least_turns(before: list[FloatArray], after: list[FloatArray]) -> FloatArray:
+def least_turns(before: Sequence[Floats], after: Sequence[Floats]) -> FloatArray:
     """Return the least twist [turns/m] that holds fibres while a strand and what it is plied into are twisted.
 
     Of ``√Σt²`` over the levels, signed twists going straight from before to after: the distance of that way from zero.
     A single twisted through nothing has none; one within a ply is then still held by the ply.
     """
     change = [new - old for old, new in zip(before, after, strict=True)]
-    length = sum((each**2 for each in change), np.asarray(0.0))
-    along = -sum((old * each for old, each in zip(before, change, strict=True)), np.asarray(0.0))
-    share = np.clip(along / np.where(length > 0, length, 1.0), 0.0, 1.0)
+    length = sum(each * each for each in change)
+    along = -sum(old * each for old, each in zip(before, change, strict=True))
+    share = np.minimum(np.maximum(along / (length + (length == 0)), 0.0), 1.0)
     squares = ((old + share * each) ** 2 for old, each in zip(before, change, strict=True))
-    return np.sqrt(sum(squares, np.asarray(0.0)))
+    return np.asarray(np.sqrt(sum(squares)))
 
 
 def fibre_tex(density: Floats, fibre_diameter: Floats) -> Floats:
