@@ -28,6 +28,9 @@ QUEUE = 20.0
 _POLL, _GAP = 0.002, 0.004
 """Seconds between two tries, and between two writers of one process: so much longer that another's try falls in."""
 
+MOST_READ = 64
+"""What a connection remembers at the most."""
+
 QUICK = 64_000_000
 """Bytes up to which a database is looked through whole when it is opened; a larger one in its structure only."""
 
@@ -64,13 +67,29 @@ class Remembering(sqlite3.Connection):
         """Return what was read under a key since anything last changed, else read it; outside of transactions alone."""
         if self.in_transaction:  # what is read there may never come to be
             return read()
-        others = self.execute("PRAGMA data_version").fetchone()[0]
-        if self._state != (others, self.total_changes):
-            self._state, self._known = (others, self.total_changes), {}
+        self._forget_changed()
         if key not in self._known:
+            if len(self._known) >= MOST_READ:
+                self._known.clear()
             self._known[key] = read()
         found: Read = self._known[key]
         return found
+
+    def at_hand(self, key: Hashable) -> Any:
+        """Return what was read under a key since anything last changed; None where it would have to be waited for."""
+        self.execute("PRAGMA busy_timeout = 0")
+        try:
+            self._forget_changed()
+        except sqlite3.OperationalError:
+            return None
+        finally:
+            self.execute(f"PRAGMA busy_timeout = {1000 * PATIENCE:.0f}")
+        return self._known.get(key)
+
+    def _forget_changed(self) -> None:
+        others = self.execute("PRAGMA data_version").fetchone()[0]
+        if self._state != (others, self.total_changes):
+            self._state, self._known = (others, self.total_changes), {}
 
 
 def connect(file: Path, made: bool = True) -> Remembering:

@@ -1,5 +1,6 @@
 """What screens read and show, asked of their functions: limits of what is sent, and figures in their places."""
 
+import math
 import re
 from dataclasses import replace
 from xml.etree import ElementTree
@@ -212,13 +213,14 @@ def test_what_was_measured_stands_on_its_axis_with_how_far_it_may_be_off():
 
     shown = view(Skein("finished", False, 100.0, 30.0, 12.0, "card", 1.0, "soft"))
     wraps, weight = (ElementTree.fromstring(axis) for axis in shown.measured.axes)
-    assert spans(wraps) == pytest.approx([2 * 0.32 * 12.0], rel=0.03)
-    assert spans(weight) == pytest.approx([2 * 1e5 / 300.0 / 30.0], rel=0.03)  # m in 100 g, weighed to a gram
+    assert spans(wraps) == as_read(wraps, 2 * 0.32 * 12.0)
+    assert spans(weight) == as_read(weight, 2 * 1e5 / 300.0 / 30.0)  # m in 100 g, weighed to a gram
     assert [(line.kind, line.id, line.place) for line in shown.measured.lines] == [("skein", 1, 1)]
     assert "soft" in shown.measured.lines[0].words and "12 card wraps" in shown.measured.lines[0].words
     wet = view(Skein("finished", True, 100.0, 30.0, 12.0, "relaxed", None, ""))
     assert len(wet.measured.axes) == 1 and "wet" in wet.measured.axes[0]
-    assert spans(ElementTree.fromstring(wet.measured.axes[0])) == pytest.approx([2 * 0.08 * 12.0], rel=0.03)
+    axis = ElementTree.fromstring(wet.measured.axes[0])
+    assert spans(axis) == as_read(axis, 2 * 0.08 * 12.0)
     swatch = Swatch(4.0, 20.0, 18.0, None, None, None, "yes", "")
     counted = view(swatches=[Noted(3, swatch, "")])
     before, after = (ElementTree.fromstring(axis) for axis in counted.measured.axes)
@@ -228,10 +230,22 @@ def test_what_was_measured_stands_on_its_axis_with_how_far_it_may_be_off():
     assert (inches.gauge_in, inches.like.garment, inches.hung) == ("4 in", "40 in", "12 in")
 
 
-def spans(axis: ElementTree.Element) -> list[float]:
-    """How long each whisker is in the unit of the axis, by the labels at the ends of its band."""
+def ends_of(axis: ElementTree.Element) -> tuple[float, float]:
+    """The labels at the ends of its band."""
     labels = [each.text for each in axis.iter("text") if each.get("class") == "axis-label"]
     low, high = (float(text) for text in labels if not text.startswith("predicted"))
+    return low, high
+
+
+def as_read(axis: ElementTree.Element, length: float):
+    """A length as it can be read off by labels of three digits, and tenths of a pixel."""
+    low, high = ends_of(axis)
+    return pytest.approx([length], rel=0.006 + 10 ** (math.floor(math.log10(high)) - 2) / (high - low))
+
+
+def spans(axis: ElementTree.Element) -> list[float]:
+    """How long each whisker is in the unit of the axis, by the labels at the ends of its band."""
+    low, high = ends_of(axis)
     band = next(each for each in axis.iter("rect"))
     per_unit = float(band.get("width")) / (high - low)
     paths = [each.get("d") for each in axis.iter("path") if each.get("class") == "axis-whisker"]

@@ -9,7 +9,9 @@ from pathlib import Path as FilePath
 from typing import Annotated, Any, TypeVar
 
 from fastapi import Depends, Path, Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.templating import Jinja2Templates
+from starlette.datastructures import State
 
 from pebble_wheel.mechanics.backwards.merits import Hands
 from pebble_wheel.mechanics.fibre.table import FIBRES
@@ -165,20 +167,40 @@ class Desk:
         return known
 
 
-def desk_of(request: Request, evaluator: Evaluating) -> Desk:
+@dataclass(frozen=True)
+class _Kept:
+    """What every screen wants of the store."""
+
+    settings: Settings
+    offers: bool
+    """Whether another set of units may be offered, since nobody has chosen any."""
+    learned: Learned
+
+
+def _kept_for(state: State, who: tuple[str, bool], at_once: bool = False) -> _Kept | None:
+    """Return what is kept for a spinner; None where it cannot be read, or was not read yet and is wanted at once."""
+
+    def read() -> _Kept:
+        learned = state.learning.of(connection, str(state.connections.file), *who)
+        return _Kept(load(connection), not chosen(connection), learned)
+
+    found: _Kept | None = None
+    with suppress(*STORE_FAULTS), state.connections.lent() as connection:
+        found = connection.at_hand(who) if at_once else connection.unchanged(who, read)
+    return found
+
+
+async def desk_of(request: Request, evaluator: Evaluating) -> Desk:
     """Return the application's evaluator with the person's settings, loaded for one request.
 
     Where they cannot be read just now, those read last serve, so that what is in work stays on the screen.
     """
     state = request.app.state
-    uid, counted = request.cookies.get(SPINNER, FIRST), request.cookies.get(COUNTED) != "no"
-    learned = Learned()
-    with suppress(*STORE_FAULTS), state.connections.lent() as connection:
-        state.settings = connection.unchanged(load, lambda: load(connection))
-        state.offers = connection.unchanged(chosen, lambda: not chosen(connection))
-        learned = connection.unchanged(
-            (uid, counted), lambda: state.learning.of(connection, str(state.connections.file), uid, counted)
-        )
+    who = request.cookies.get(SPINNER, FIRST), request.cookies.get(COUNTED) != "no"
+    known = _kept_for(state, who, at_once=True) or await run_in_threadpool(_kept_for, state, who)
+    if known:
+        state.settings, state.offers = known.settings, known.offers
+    learned = known.learned if known else Learned()
 
     def load_lots() -> list[Lot]:
         with suppress(*STORE_FAULTS), state.connections.lent() as connection:
