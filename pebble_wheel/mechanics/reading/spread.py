@@ -8,6 +8,7 @@ import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from typing import NamedTuple
 
 import numpy as np
 
@@ -76,8 +77,7 @@ def _uneven(node: Node) -> Iterator[str]:
             yield "twist"  # its overfeed is one feeding for the whole length
 
 
-@dataclass(frozen=True)
-class _Taught:
+class _Taught(NamedTuple):
     """A cause that samples teach of."""
 
     column: Column
@@ -131,8 +131,9 @@ class Shift:
         draws[self.rows] = self.middle[:, None] + self.root @ at[self.rows]
         return draws
 
-    def row(self, row: int, at: FloatArray, turn: FloatArray) -> FloatArray:
-        """Return one row of draws shifted, of which all but the last are turned before."""
+    def last(self, at: FloatArray, turn: FloatArray) -> FloatArray:
+        """Return the last row of draws shifted, that of bloom, where all before it are turned first."""
+        row = len(at) - 1
         if row not in self.rows:
             return at[row]
         own = self.rows.index(row)

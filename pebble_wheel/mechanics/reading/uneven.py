@@ -135,7 +135,7 @@ def vary(
     )
     turn = turning(thick.lean)
     plied = Sample(np.exp(thick.turned(turn).at(draws)), draws, turn)
-    bloom = bloom_spread(constants, shift.row(len(causes) - 1, draws, turn))
+    bloom = bloom_spread(constants, shift.last(draws, turn))
     finished = _washed(plied, grown, bloom, finish)
     return Variants(causes, draws, each, resting, bloom, plied, finished, sample(leans, draws).sized())
 

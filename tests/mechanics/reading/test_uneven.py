@@ -10,9 +10,10 @@ from scipy.stats import norm, spearmanr
 
 from pebble_wheel.mechanics.counts import wraps_per_inch
 from pebble_wheel.mechanics.fibre.table import FIBRES
+from pebble_wheel.mechanics.learning.model import learn
 from pebble_wheel.mechanics.reading.constants import Constants
 from pebble_wheel.mechanics.reading.draws import RANKED, VARIANTS, Band, band, normals, scores, spearman
-from pebble_wheel.mechanics.reading.spread import BLOOM, bloom_spread, causes_of, spread
+from pebble_wheel.mechanics.reading.spread import BLOOM, bloom_spread, causes_of, shift_of, spread
 from pebble_wheel.mechanics.reading.surface import MOST_CROSSED, probes, surface, surfaces, turning
 from pebble_wheel.mechanics.reading.uneven import vary
 from pebble_wheel.mechanics.rest.balance import (
@@ -41,6 +42,7 @@ from pebble_wheel.mechanics.strand.structure import (
 )
 from pebble_wheel.mechanics.wash.bloom import Finish, growth
 from tests.examples import some
+from tests.mechanics.learning.simulated import CORRIEDALE, MERINO, Spinner
 from tests.yarns import TYPICAL, ply, read, single
 
 FREE = Finish("snap", "free")
@@ -96,6 +98,37 @@ def test_each_kind_has_causes_of_its_own():
     wrap = varied_by(cored, normals(len(causes_of(cored)))).node.wrap
     assert np.std(np.log(wrap.tex)) == pytest.approx(np.sqrt(np.log1p(0.12**2)), rel=0.02)
     assert np.std(np.log(wrap.packing_factor)) == pytest.approx(np.sqrt(np.log1p(0.30**2)), rel=0.02)
+
+
+def learned_of(group):
+    return Constants(lessons=learn([Spinner(np.random.default_rng(1)).yarn(group)]))
+
+
+def test_a_learned_size_is_as_unsure_as_learning_and_a_card_together_leave_it():
+    """Variances of what is independent add up."""
+    constants = learned_of(CORRIEDALE)
+
+    def variance(off: float) -> float:
+        judged = replace(single(), size_off=off)
+        row = [cause.what for cause in causes_of(judged)].index("size")
+        shift = shift_of(judged, constants)
+        own = shift.root[shift.rows.index(row)]
+        return float(own @ own) * (np.log1p(constants.spreads.tex**2) + off**2)
+
+    assert variance(0.0) > 0
+    assert variance(0.3) - variance(0.0) == pytest.approx(0.3**2, rel=1e-6)
+
+
+def test_bloom_is_shifted_with_turned_draws_as_it_is_with_all_of_them():
+    yarn, constants = (
+        ply(single(), 3, -150.0),
+        Constants(lessons=learn([Spinner(np.random.default_rng(1)).yarn(MERINO)])),
+    )
+    shift, table = shift_of(yarn, constants), normals(len(causes_of(yarn)), 64)
+    turn = turning(np.linspace(-1, 2, len(table) - 1))
+    whole = shift.of(np.concatenate([turn @ table[:-1], table[-1:]]))
+    assert len(table) - 1 in shift.rows and not np.allclose(whole[-1], table[-1])
+    assert shift.last(table, turn) == pytest.approx(whole[-1])
 
 
 def test_draws_of_the_rod_stay_in_their_physical_range():
