@@ -91,7 +91,7 @@ VARIANTS_WINDOW, WINDOW_ROUGHLY = 4.0, 2e-4
 """Such steps between the five of variants, of which one window is enough, and the tolerance there: from a 2-ply to a
 cable of 24 singles they came out within 3e-4 of the scale, and spread by a twentieth to a fifth of it."""
 
-RECKONED = np.radians(np.linspace(0.0, 44.0, 89))
+RECKONED = np.radians(np.linspace(0.0, 44.0, 45))
 """β at which the closed form is turned about: it has no answer from 45° on."""
 
 SCAN, WIDEST_SCAN = 81, 1.6
