@@ -1,6 +1,6 @@
 """Every structure that could be spun to an aim, the best first."""
 
-from collections.abc import Mapping
+from collections.abc import Hashable, Mapping
 from dataclasses import dataclass, replace
 
 from pebble_wheel.mechanics.backwards.merits import Aspect, Judged, Merit
@@ -49,6 +49,8 @@ class Candidate:
     begun: Draft
     """The starting point in the fibre and colours in hand."""
     begun_design: Design
+    template: tuple[Hashable, ...]
+    """By what it is told from another starting point, in other fibres and colours."""
     knobs: Knobs
     hindrances: tuple[Hindrance, ...]
     judged: Judged | None = None
@@ -93,7 +95,7 @@ def _candidate(evaluator: Evaluator, aim: Aim, name: str) -> Candidate:
     wish = Wish(aim.measure, aim.value, _feel(node, aim), aim.thinnest)
     spun = evaluator.spin_to(node, aim.finish, wish, aim.hands, aim.run)
     judged = _with_colours(evaluator, spun.judged, design, aim) if spun.judged else None
-    found = Candidate(name, STARTS[name].words, begun, design, spun.knobs, spun.hindrances, judged)
+    found = Candidate(name, STARTS[name].words, begun, design, given, spun.knobs, spun.hindrances, judged)
     return _with_enough(found, judged, aim) if judged else found
 
 

@@ -181,7 +181,7 @@ class Evaluator:
     def spin_to(self, node: Node, finish: Finish, wish: Wish, hands: Hands, colour_run: float) -> Spun:
         """Return a structure spun to a wish, with its merits."""
 
-        node = self.constants.as_learned(node)
+        node = self.recall((Constants.as_learned, node, self.constants), lambda: self.constants.as_learned(node))
 
         def work() -> Spun:
             fitted = fit(node, finish, wish, self.constants, self._figures)

@@ -75,16 +75,14 @@ class Turns:
             self._pass_on()
 
     def _wait(self) -> None:
-        turn = threading.Event()
         with self._lock:
-            free = self._owner is None and not self._queue
-            if free:
+            if self._owner is None and not self._queue:
                 self._owner = threading.get_ident()
-            else:
-                self._queue.append(turn)
-        if not free:
-            turn.wait()
-            self._owner = threading.get_ident()
+                return
+            turn = threading.Event()
+            self._queue.append(turn)
+        turn.wait()
+        self._owner = threading.get_ident()
 
     def _pass_on(self) -> None:
         with self._lock:

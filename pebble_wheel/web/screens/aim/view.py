@@ -6,7 +6,7 @@ from typing import get_args
 
 from markupsafe import Markup
 
-from pebble_wheel.drawing.dress import dress_of
+from pebble_wheel.drawing.dress import Dress, dress_of
 from pebble_wheel.drawing.grips import AIMED, grips, halo
 from pebble_wheel.drawing.loop import loop_svg
 from pebble_wheel.drawing.wool import packed
@@ -211,12 +211,16 @@ def _rail(ranked: Iterable[Candidate], at: str, form: AimForm, desk: Desk) -> li
 def _hung(found: Candidate, scale: float, in_hand: bool, query: str, desk: Desk) -> Hung:
     drawing = ""
     if found.judged:
-        made, dress = found.judged.made, dress_of(found.begun_design.yarn)
+        made, dress = found.judged.made, _dress(found, desk)
         title = titles.hanging(found.words)
         key = (hanging_svg, found.name, dress, shape_of(made, scale))
         drawing = desk.evaluator.recall(key, lambda: hanging_svg(made, dress, f"hung-{found.name}", title, scale))
     address = f"/construct/aimed?structure={found.name}" + (f"&{query}" if query else "")
     return Hung(found, Markup(drawing), cells(found, desk.display, len(desk.tools.bobbins)), in_hand, address)
+
+
+def _dress(found: Candidate, desk: Desk) -> Dress:
+    return desk.evaluator.recall((dress_of, found.template), lambda: dress_of(found.begun_design.yarn))
 
 
 def _in_hand(hung: Hung, aim: Aim, display: Display) -> InHand:
@@ -234,7 +238,7 @@ def _picture(found: Candidate, judged: Judged, aim: Aim, form: AimForm, desk: De
     wedge = None
     if not isinstance(made.node, Leaf):
         wedge = Wedge(abs(top.angle), display.settings.angle_from == "crosswise", display.angle(top.angle))
-    dress = dress_of(found.begun_design.yarn)
+    dress = _dress(found, desk)
     filled = design_of(found.filled(desk.settings), desk.settings)
     drawing = yarn_svg(
         made,
