@@ -71,6 +71,9 @@ TOLERANCE = 1e-6
 
 MOST_ROUNDS = 60
 
+FAR = 30.0
+"""Tolerances that angles move in a round that cannot be the last."""
+
 LEFT = 0.2
 """Of the tolerance, where what is left is reckoned: the share by which it falls is known to no better."""
 
@@ -348,9 +351,9 @@ class _Laid(ABC):
             self._contact = self._width() / 2
         return self._contact
 
-    def shape(self) -> tuple[FloatArray, ...]:
-        """Return the length and the angles, by which a round is judged."""
-        return self.length, self.angles
+    def shape(self) -> tuple[FloatArray, FloatArray]:
+        """Return the angles and the length, by which a round is judged."""
+        return self.angles, self.length
 
     @cached_property
     @abstractmethod
@@ -508,10 +511,11 @@ class _Settling:
 
         The length alone can stand still while twist and thickness still move, so the angles count too.
         """
-        before, self._shape, last = self._shape, self._work.shape(), self._change
-        self._change = change = max(
-            float(np.abs(new - old).max()) for old, new in zip(before, self._shape, strict=True)
-        )
+        (angles, length), self._shape, last = self._shape, self._work.shape(), self._change
+        self._change = change = float(np.abs(self._shape[0] - angles).max())
+        if change > FAR * self._tolerance:
+            return False
+        self._change = change = max(change, float(np.abs(self._shape[1] - length).max()))
         if change < self._tolerance:
             return True
         share = change / last if last and self._steady else 1.0

@@ -23,7 +23,6 @@ from pebble_wheel.store.pictures import Pictures
 from pebble_wheel.store.pool import Connections
 from pebble_wheel.store.records import FIRST
 from pebble_wheel.store.settings import chosen, load
-from pebble_wheel.store.tools import Tool
 from pebble_wheel.web.shared.assets import ASSETS
 from pebble_wheel.web.shared.choices import Choice
 from pebble_wheel.web.shared.learned import Learned
@@ -111,7 +110,8 @@ class Desk:
     evaluator: Evaluator
     display: Display
     load_lots: Callable[[], list[Lot]] = list
-    load_tools: Callable[[], list[Tool]] = list
+    kept_tools: Tools | None = None
+    """None where none can be read."""
     offered: UnitSet | None = None
     """The set of units that the browser's language suggests, while nobody has chosen any, where it is another."""
     learned: Learned = field(default_factory=Learned)
@@ -136,9 +136,8 @@ class Desk:
 
     @cached_property
     def tools(self) -> Tools:
-        """What yarn is made with, and at what pace: as counted lately, else as told; looked up when first asked for."""
-        kept = ((each.uid, each.model) for each in self.load_tools())
-        return tools_of(kept, self.learned.pace or pace_in(self.settings))
+        """What yarn is made with, and at what pace: as counted lately, else as told."""
+        return self.kept_tools or tools_of((), self.learned.pace or pace_in(self.settings))
 
     @property
     def hands(self) -> Hands:
@@ -175,14 +174,17 @@ class _Kept:
     offers: bool
     """Whether another set of units may be offered, since nobody has chosen any."""
     learned: Learned
+    tools: Tools
 
 
 def _kept_for(state: State, who: tuple[str, bool], at_once: bool = False) -> _Kept | None:
     """Return what is kept for a spinner; None where it cannot be read, or was not read yet and is wanted at once."""
 
     def read() -> _Kept:
-        learned = state.learning.of(connection, str(state.connections.file), *who)
-        return _Kept(load(connection), not chosen(connection), learned)
+        learned: Learned = state.learning.of(connection, str(state.connections.file), *who)
+        settings = load(connection)
+        owned = ((each.uid, each.model) for each in tools.usable(connection))
+        return _Kept(settings, not chosen(connection), learned, tools_of(owned, learned.pace or pace_in(settings)))
 
     found: _Kept | None = None
     with suppress(*STORE_FAULTS), state.connections.lent() as connection:
@@ -207,11 +209,6 @@ async def desk_of(request: Request, evaluator: Evaluating) -> Desk:
             return connection.unchanged(usable, lambda: usable(connection))
         return []
 
-    def load_tools() -> list[Tool]:
-        with suppress(*STORE_FAULTS), state.connections.lent() as connection:
-            return connection.unchanged(tools.usable, lambda: tools.usable(connection))
-        return []
-
     def load_thread(number: int, here: Step) -> Thread | None:
         if is_htmx(request):  # parts of a page never hold it
             return None
@@ -224,7 +221,7 @@ async def desk_of(request: Request, evaluator: Evaluating) -> Desk:
     offers = getattr(state, "offers", False) and suggested != settings.unit_set
     own = learned.evaluator(evaluator)
     display, offered = Display(settings, *learned.card), suggested if offers else None
-    return Desk(own, display, load_lots, load_tools, offered, learned, load_thread)
+    return Desk(own, display, load_lots, known.tools if known else None, offered, learned, load_thread)
 
 
 AtDesk = Annotated[Desk, Depends(desk_of)]
