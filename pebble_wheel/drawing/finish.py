@@ -1,5 +1,6 @@
 """Pictures of finishing: yarn at one moment, a hanging skein, what was measured against a band, growth end on."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -177,7 +178,7 @@ def _wet(colours: tuple[str, ...], wet: bool) -> tuple[str, ...]:
     return tuple(mix(colour, "#06100c", WET) for colour in colours) if wet else colours
 
 
-def skein_strands(turns: float, colours: list[str], wet: bool, weight: str) -> tuple[list[Tube], float]:
+def skein_strands(turns: float, colours: Sequence[str], wet: bool, weight: str) -> tuple[list[Tube], float]:
     """Return the strands of a hanging skein from the peg down, and where across the picture its axis hangs."""
     down = np.linspace(0, 1, 90)
     turned = 2 * np.pi * SKEIN_TURN * float(np.clip(turns, -8, 8)) * down
@@ -197,7 +198,7 @@ def _skein_bottom(weight: str) -> float:
     return SKEIN_HEIGHT - 16 - SKEIN_LOADS[weight]
 
 
-def skein_svg(turns: float, colours: list[str], wet: bool, weight: str, title: str) -> str:
+def skein_svg(turns: float, colours: Sequence[str], wet: bool, weight: str, title: str) -> str:
     """Return a hanging skein: open where the yarn is quiet, twisted on itself where it is not.
 
     Args:

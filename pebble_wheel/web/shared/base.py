@@ -18,6 +18,7 @@ from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.notation.design import Design
 from pebble_wheel.notation.settings import Settings, UnitSet, suggested_set
 from pebble_wheel.store import tools
+from pebble_wheel.store.database import Remembering
 from pebble_wheel.store.lots import Lot, usable
 from pebble_wheel.store.pictures import Pictures
 from pebble_wheel.store.pool import Connections
@@ -51,14 +52,14 @@ templates.env.auto_reload = False
 templates.env.globals["asset"] = ASSETS.address
 
 
-async def database(request: Request) -> AsyncIterator[sqlite3.Connection]:
+async def database(request: Request) -> AsyncIterator[Remembering]:
     """Lend the database for one request."""
     connections: Connections = request.app.state.connections
     with connections.lent() as connection:
         yield connection
 
 
-Database = Annotated[sqlite3.Connection, Depends(database)]
+Database = Annotated[Remembering, Depends(database)]
 
 STORE_FAULTS = (sqlite3.DatabaseError, FileNotFoundError)
 """By which a store says that it cannot be read or written."""
@@ -70,7 +71,7 @@ class Keeping:
     def __init__(self, request: Request) -> None:
         self._connections: Connections = request.app.state.connections
 
-    def tried(self, do: Callable[[sqlite3.Connection], Done]) -> Done | Message:
+    def tried(self, do: Callable[[Remembering], Done]) -> Done | Message:
         """Return what was done, or what is wrong with the store."""
         try:
             with self._connections.lent() as connection:

@@ -33,7 +33,7 @@ def show(request: Request, connection: Database, desk: AtDesk, number: Number) -
 @router.post("/finish/follow")
 def follow(request: Request, connection: Database, desk: AtDesk, number: Number, sent: Sent) -> Response:
     """Show the same while the wash or the moment is changed: parts of the page for htmx, else the whole page."""
-    kept = designs.find(connection, number)
+    kept = connection.unchanged((designs.find, number), lambda: designs.find(connection, number))
     return _answer(request, connection, desk, kept, read_form(texts(sent), kept.design, desk.settings), Noting({}))
 
 
@@ -103,11 +103,15 @@ def _note(
     return RedirectResponse(f"/designs/{number}/finish?noted={kind}#records", 303)
 
 
+def _measured(connection: Database, number: int) -> Records:
+    skeins, swatches = records.skeins(connection, number), records.swatches(connection, number)
+    return Records(skeins, swatches, records.damaged(connection, number))
+
+
 def _answer(
     request: Request, connection: Database, desk: Desk, kept: designs.Kept, form: FinishForm, noting: Noting
 ) -> Response:
-    skeins, swatches = records.skeins(connection, kept.id), records.swatches(connection, kept.id)
-    measured = Records(skeins, swatches, records.damaged(connection, kept.id))
+    measured = connection.unchanged((Records, kept.id), lambda: _measured(connection, kept.id))
     view = view_of_finish(kept, form, measured, noting, desk)
     name = "follow" if is_htmx(request) else "page"
     return render(request, f"screens/finish/{name}.html", view, 422 if noting.faults else 503 if noting.unkept else 200)

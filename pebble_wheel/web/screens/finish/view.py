@@ -229,7 +229,7 @@ def view_of_finish(kept: Kept, form: FinishForm, records: Records, noting: Notin
         now_words=_words(now.moment, form),
         figures=moment_figures(now, display),
         rest_words=_rest_words(reading, form, desk) if now.moment == "rested" else "",
-        pictures=_pictures(design, reading, moments, now, form, display),
+        pictures=_pictures(design, reading, moments, now, form, desk),
         doings=doings(form.model),
         hung_words=hung_words(form.model, display),
         bare=bare_words(kept.design.yarn),
@@ -267,7 +267,7 @@ def _pictures(
     moments: dict[Moment, AtMoment],
     now: AtMoment,
     form: FinishForm,
-    display: Display,
+    desk: Desk,
 ) -> Pictures:
     made, dress, fresh = reading.made, dress_of(design.yarn), moments["fresh"]
     scale = length_scale(made, max(each.grown_from(fresh) for each in moments.values()))
@@ -280,8 +280,9 @@ def _pictures(
     bloomed = now.moment in BLOOMED
     state = State(bloomed, grown / moments["dried"].grown_from(fresh) if bloomed else grown, now.length)
     after = length_svg(made, dress, "after", title, scale, grown, now.diameter, now.wet, relief, state)
-    loop = loop_svg(now.loop_turns, now.diameter.p50, colours, titles.loop(now.loop_turns, display))
-    skein = skein_svg(now.loop_turns, colours, now.wet, weighted, titles.skein(now.moment))
+    loop = loop_svg(now.loop_turns, now.diameter.p50, colours, titles.loop(now.loop_turns, desk.display))
+    hung = now.loop_turns, tuple(colours), now.wet, weighted, titles.skein(now.moment)
+    skein = desk.evaluator.recall((skein_svg, *hung), lambda: skein_svg(*hung))
     return Pictures(Markup(before), Markup(after), Markup(loop), Markup(skein))
 
 
