@@ -95,15 +95,21 @@ class Relief:
     address: str
     painted: bool = True
     """Whether the yarn is painted here as well, for a browser that cannot."""
-    strands: bytes = b""
-    """The strands themselves, where a browser is sure to want them at once; none where it may have them already."""
+    given: str = ""
+    """The strands themselves, :func:`closely` written, where a browser is sure to want them at once; none where it may
+    have them already."""
 
     def told(self, frame: Frame, held: str = "", scale: float | None = None) -> dict[str, str | float]:
         """Return what the picture tells of it; the scale only where it is another than on the table."""
         told: dict[str, str | float] = {"data_strands": self.address, "data_join": frame.join_to, "data_held": held}
-        if self.strands:
-            told["data_given"] = b64encode(zlib.compress(self.strands, QUICKLY)).decode()
+        if self.given:
+            told["data_given"] = self.given
         return told if scale is None else {**told, "data_scale": f"{scale:.5g}"}
+
+
+def closely(strands: bytes) -> str:
+    """Return strands written so that they can stand in a page."""
+    return b64encode(zlib.compress(strands, QUICKLY)).decode()
 
 
 def scale_for(made: Made, frame: Frame, reach: Reach = "table") -> float:

@@ -12,7 +12,7 @@ from pebble_wheel.drawing.loop import loop_svg
 from pebble_wheel.drawing.scale import scale_svg
 from pebble_wheel.drawing.unrolled import Flat, unrolled_svg
 from pebble_wheel.drawing.wool import packed
-from pebble_wheel.drawing.yarn import Reach, Relief, Wedge, magnification, yarn_svg
+from pebble_wheel.drawing.yarn import Reach, Relief, Wedge, closely, magnification, yarn_svg
 from pebble_wheel.mechanics.reading.reading import Reading
 from pebble_wheel.notation.address import WHOLE, Address
 from pebble_wheel.notation.design import Design, finish_of
@@ -44,6 +44,7 @@ class Viewpoint:
 class YarnView:
     """A design with its reading as it is shown; drawings are made when they are asked for."""
 
+    evaluator: Evaluator
     design: Design
     reading: Reading
     display: Display
@@ -125,10 +126,17 @@ class YarnView:
         made, view = self.reading.made, self.viewpoint
         title = titles.along(self.structure)
         address = strands_address(self.design, self.reading.constants.middle_of(made.node))
-        given = b"" if view.painted else packed(made, self.dress, finish_of(self.design))
-        relief = Relief(address, view.painted, given)
+        relief = Relief(address, view.painted, "" if view.painted else self._given(address))
         inches = self.display.settings.inches
         return yarn_svg(made, self.dress, wedge, inches, title, view.reach, view.at, relief=relief)
+
+    def _given(self, address: str) -> str:
+        """Return the strands that an address gives, the same for a page that asks something else of the same yarn."""
+
+        def work() -> str:
+            return closely(packed(self.reading.made, self.dress, finish_of(self.design)))
+
+        return self.evaluator.recall((closely, address), work)
 
     def _across(self) -> str:
         reading = self.reading
@@ -151,4 +159,4 @@ def view_of(evaluator: Evaluator, design: Design, display: Display, viewpoint: V
     Raises:
         InputError: where it cannot be made, with its place.
     """
-    return YarnView(design, evaluator.read(design, display.settings), display, viewpoint or Viewpoint())
+    return YarnView(evaluator, design, evaluator.read(design, display.settings), display, viewpoint or Viewpoint())

@@ -10,7 +10,17 @@ from pebble_wheel.drawing.dress import Dress, dress_of
 from pebble_wheel.drawing.grips import AIMED, grips, halo
 from pebble_wheel.drawing.loop import loop_svg
 from pebble_wheel.drawing.wool import packed
-from pebble_wheel.drawing.yarn import Relief, Wedge, arm, hanging_scale, hanging_svg, scale_for, shape_of, yarn_svg
+from pebble_wheel.drawing.yarn import (
+    Relief,
+    Wedge,
+    arm,
+    closely,
+    hanging_scale,
+    hanging_svg,
+    scale_for,
+    shape_of,
+    yarn_svg,
+)
 from pebble_wheel.mechanics.backwards.merits import Judged
 from pebble_wheel.mechanics.backwards.solve import firmness
 from pebble_wheel.mechanics.fibre.packing import Prep
@@ -253,7 +263,7 @@ def _picture(found: Candidate, judged: Judged, aim: Aim, form: AimForm, desk: De
         relief=Relief(
             strands_address(filled, desk.evaluator.constants.middle_of(made.node)),
             form.painted,
-            b"" if form.painted else packed(made, dress, aim.finish),
+            "" if form.painted else closely(packed(made, dress, aim.finish)),
         ),
     )
     turns = desk.evaluator.loop_turns(made)

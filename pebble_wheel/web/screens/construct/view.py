@@ -281,8 +281,10 @@ def parts_of(work: Work, desk: Desk, said: str = "", changed: Kept | None = None
     """Return what the page shows of a work."""
     seen: YarnView | None = None
     faults: tuple[Fault, ...] = ()
+    text = write_draft(work.draft.model_copy(update={"name": ""}))  # the name has a field of its own
     try:
-        design = design_of(work.draft, desk.settings)
+        meant = design_of, text, work.draft.name, desk.settings
+        design = desk.evaluator.recall(meant, lambda: design_of(work.draft, desk.settings))
         if work.number is not None:
             desk = desk.for_yarn(work.number, design)
         seen = view_of(desk.evaluator, design, desk.display, Viewpoint(work.picture, work.reach, work.at, work.painted))
@@ -293,7 +295,7 @@ def parts_of(work: Work, desk: Desk, said: str = "", changed: Kept | None = None
     strands = [Choice(path, _strand_words(path, each)) for path, each in models(work.draft, work.at)]
     return ConstructView(
         work=work,
-        draft_text=write_draft(work.draft.model_copy(update={"name": ""})),  # the name has a field of its own
+        draft_text=text,
         yarn=_yarn(work, seen, desk) if seen else None,
         tree=_tree(work, {place_of(fault.place)[0] for fault in faults}),
         hand=Hand(
