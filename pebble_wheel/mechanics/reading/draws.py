@@ -42,15 +42,18 @@ def band(values: Floats) -> Band:
     Between two variants a percentile is read in a straight line, as numpy does.
     """
     known = np.sort(np.ravel(np.asarray(values, float)))  # NaN last
-    count = int(np.searchsorted(known, np.inf))
-    known = known[np.searchsorted(known, -np.inf, side="right") : count]
+    if known.size and not (np.isfinite(known[0]) and np.isfinite(known[-1])):
+        known = known[np.isfinite(known)]
     if not known.size:
         return Band(np.nan, np.nan, np.nan)
-    place = np.array([0.1, 0.5, 0.9]) * (known.size - 1)
-    below = place.astype(int)
-    above = np.minimum(below + 1, known.size - 1)
-    low, middle, high = known[below] + (place - below) * (known[above] - known[below])
-    return Band(float(low), float(middle), float(high))
+    return Band(*(_part(known, share * (known.size - 1)) for share in (0.1, 0.5, 0.9)))
+
+
+def _part(known: FloatArray, place: float) -> float:
+    """Return what lies at a place, between two where it is between them."""
+    below = int(place)
+    low, high = known.item(below), known.item(min(below + 1, known.size - 1))
+    return float(low + (place - below) * (high - low))
 
 
 def wraps_band(thick: Band) -> Band:

@@ -13,7 +13,6 @@ from pebble_wheel.mechanics.memory import Memory
 from pebble_wheel.mechanics.reading.constants import Constants
 from pebble_wheel.mechanics.reading.draws import VARIANTS, Band, band, wraps_band
 from pebble_wheel.mechanics.reading.spread import Cause
-from pebble_wheel.mechanics.reading.surface import surface
 from pebble_wheel.mechanics.reading.uneven import Sample, Variants, sample, vary
 from pebble_wheel.mechanics.rest import balance
 from pebble_wheel.mechanics.strand import single as strand_measures
@@ -377,16 +376,14 @@ def _balance(made: Made, rod: Rod, uneven: Variants, balanced: float, memory: Me
     sense = 1.0 if chosen >= 0 else -1.0
     fold_turns = balance.fold_turns(made.node, rod, made, memory)
     loop = float(balance.loop_turns(fold_turns))
-    varied = uneven.made
     about, offered = Band(0.0, 0.0, 0.0), 0.0
     ratios = replace(uneven.angle, values=np.full(uneven.angle.values.shape, np.nan))
-    if isinstance(made, MadeNest) and isinstance(varied, MadeNest):
+    if isinstance(made, MadeNest) and uneven.rests:
         scale = float(balance.twist_scale(made.node, made.members))
         offered = float(balance.offered(balanced, scale))
-        own = surface(sense * uneven.balanced, len(uneven.causes) - 1)
-        about = band(sample(own, uneven.draws).values)
+        about = band(sense * sample(uneven.rests.balanced, uneven.draws).values)
         if chosen and offered:
-            ratios = uneven.ratio(np.abs(turns_of(varied.node)), own, balance.NOISE * scale)
+            ratios = uneven.rests.ratio(sense, balance.NOISE * scale, uneven.draws)
     ratio = float(balance.ratio_of(chosen, offered))
     reading = Balance(
         chosen=abs(chosen),

@@ -148,9 +148,12 @@ def surfaces(figures: Sequence[Floats], causes: int) -> list[Surface]:
     plan = _plan(causes)
     known = np.stack([np.broadcast_to(each, plan.probes.shape[1]) for each in figures])
     finite = np.isfinite(known)
-    if finite.all():
-        return _through(known, plan)
-    return [one for each, own in zip(known, finite, strict=True) for one in _through(each[None, own], plan.where(own))]
+    whole = finite.all(axis=1)
+    together = iter(_through(known[whole], plan) if whole.any() else ())
+    return [
+        next(together) if all_known else _through(each[None, own], plan.where(own))[0]
+        for each, own, all_known in zip(known, finite, whole, strict=True)
+    ]
 
 
 def _through(figures: FloatArray, plan: _Plan) -> list[Surface]:

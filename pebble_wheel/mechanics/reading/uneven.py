@@ -12,7 +12,7 @@ from pebble_wheel.mechanics.reading.surface import Surface, probes, surface, sur
 from pebble_wheel.mechanics.rest.balance import made_with_balance
 from pebble_wheel.mechanics.strand.settling import make
 from pebble_wheel.mechanics.strand.state import Made, MadeNest
-from pebble_wheel.mechanics.strand.structure import Leaf, Rod
+from pebble_wheel.mechanics.strand.structure import Leaf, Rod, turns_of
 from pebble_wheel.mechanics.wash.bloom import Finish, growth
 
 PROBES_TOLERANCE = 1e-4
@@ -56,8 +56,8 @@ class Variants:
     """Standard normal numbers, shape (causes, variants)."""
     made: Made
     """The structure at the probes."""
-    balanced: FloatArray
-    """Its balanced twist there [turns/m, signed]; NaN where it has none, or where it was not looked for."""
+    rests: "Rests | None"
+    """None where that was not looked for, and of a bare single."""
     bloom: FloatArray
     """A multiplier on bloom in every variant of the diameter."""
     plied: Sample
@@ -71,15 +71,30 @@ class Variants:
         """Return a figure in many variants from that at every probe; bloom has nothing to do with it."""
         return sample(surface(figure, len(self.draws) - 1), self.draws)
 
-    def ratio(self, over: Floats, under: Surface, least: float) -> Sample:
-        """Return a positive figure at every probe over another, where that is no less; NaN of variants where it is."""
-        above, draws = surface(np.log(over), len(self.draws) - 1), self.draws
-        way = above.lean - under.lean / under.middle
+
+@dataclass(frozen=True)
+class Rests:
+    """How a strand in many variants is twisted, and at which twist each would rest."""
+
+    balanced: Surface
+    """Turns/m, signed; of no known height where it rests nowhere."""
+    turns: Surface
+    """Logarithm of turns/m, without sign."""
+
+    def ratio(self, sense: float, least: float, draws: FloatArray) -> Sample:
+        """Return the twist over that at balance; NaN of variants whose balance is less, or lies the other way.
+
+        Args:
+            sense: of the twist, +1 or −1.
+            least: balanced twist that can be told from none, turns/m.
+            draws: as of :class:`Variants`.
+        """
+        way = self.turns.lean - self.balanced.lean / self.balanced.middle
         if way @ way > WIDE**2:
             draws = normals(len(draws), MORE * draws.shape[1])
         turn = turning(way)
-        top, bottom = (each.turned(turn).at(draws) for each in (above, under))
-        found = np.divide(np.exp(top), bottom, out=np.full(bottom.shape, np.nan), where=bottom >= least)
+        top, bottom = np.exp(self.turns.turned(turn).at(draws)), sense * self.balanced.turned(turn).at(draws)
+        found = np.divide(top, bottom, out=np.full(bottom.shape, np.nan), where=bottom >= least)
         return Sample(found, draws, turn)
 
 
@@ -130,20 +145,23 @@ def vary(
     shift = shift_of(made.node, constants)
     varied = spread(made.node, constants, shift.of(with_bloom)[:-1])
     each, resting = _made(varied, made, constants.rod_for(made.node), balanced)
-    thick, grown, leans = surfaces(
-        [np.log(each.state.diameter), np.log(growth(each.state, finish)), each.state.angle], len(at)
-    )
+    figures = [np.log(each.state.diameter), np.log(growth(each.state, finish)), each.state.angle]
+    if resting is not None:
+        turns = np.abs(np.asarray(turns_of(varied.node), float))
+        figures += [resting, np.log(turns, out=np.full(turns.shape, np.nan), where=turns > 0)]
+    thick, grown, leans, *rests = surfaces(figures, len(at))
     turn = turning(thick.lean)
     plied = Sample(np.exp(thick.turned(turn).at(draws)), draws, turn)
     bloom = bloom_spread(constants, shift.last(draws, turn))
     finished = _washed(plied, grown, bloom, finish)
-    return Variants(causes, draws, each, resting, bloom, plied, finished, sample(leans, draws).sized())
+    own = Rests(*rests) if rests else None
+    return Variants(causes, draws, each, own, bloom, plied, finished, sample(leans, draws).sized())
 
 
-def _made(varied: Spread, nominal: Made, usual: Rod, balanced: float | None) -> tuple[Made, FloatArray]:
-    """Return a structure made at the probes, and its balanced twist there; NaN where it is not wanted or has none."""
+def _made(varied: Spread, nominal: Made, usual: Rod, balanced: float | None) -> tuple[Made, FloatArray | None]:
+    """Return a structure made at the probes, and its balanced twist there, where it is wanted and can have one."""
     if balanced is None or isinstance(varied.node, Leaf) or not isinstance(nominal, MadeNest):
-        return make(varied.node, nominal, PROBES_TOLERANCE), np.asarray(np.nan)
+        return make(varied.node, nominal, PROBES_TOLERANCE), None
     return made_with_balance(varied.node, varied.rod, nominal, usual, balanced, PROBES_TOLERANCE)
 
 
