@@ -7,7 +7,7 @@ import pytest
 
 from pebble_wheel.drawing.look import look_of, lustre
 from pebble_wheel.drawing.svg import CSS_PX_PER_MM
-from pebble_wheel.drawing.wool import packed, packed_swatch
+from pebble_wheel.drawing.wool import UNEVEN, _uneven, packed, packed_swatch
 from pebble_wheel.drawing.yarn import WIDE, scale_for, strands_of
 from pebble_wheel.mechanics.fibre.blend import blend
 from pebble_wheel.mechanics.fibre.table import FIBRES
@@ -93,3 +93,11 @@ def test_looks_follow_the_fibre_its_preparation_and_a_thread_s_surface():
     }
     assert [(each.hairs, each.looped) for each in thread.values()] == [(0.0, 0.0), (1.0, 0.0), (1.0, 1.0)]
     assert look_of(make(single()).state).micron == FIBRES["corriedale"].mid_micron
+
+
+def test_strands_are_as_uneven_as_said_each_in_its_own_way():
+    places = np.linspace(0, 1000, 20_000)
+    strands = _uneven(places, "yarn", 24)
+    assert np.std(strands, axis=1) == pytest.approx(np.full(24, UNEVEN), rel=0.05)
+    assert np.abs(np.corrcoef(strands) - np.eye(24)).max() < 0.999
+    assert strands[:3] == pytest.approx(_uneven(places, "yarn", 24)[:3])

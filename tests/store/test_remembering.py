@@ -40,6 +40,7 @@ def test_a_change_of_one_s_own_is_seen(asked):
     settings.save(asked.connection, LENT)
     assert asked.connection.at_hand("settings") is None
     assert asked.again() == LENT and asked.times == 2
+    assert asked.again() == LENT and asked.times == 2  # and remembered from then on
 
 
 def test_a_change_by_another_process_is_seen(asked, file):

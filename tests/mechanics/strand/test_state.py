@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from pebble_wheel.mechanics.strand import settling
 from pebble_wheel.mechanics.strand.settling import make
-from pebble_wheel.mechanics.strand.state import energy, mass
+from pebble_wheel.mechanics.strand.state import energy, mass, one_of
 from pebble_wheel.mechanics.strand.structure import Member, Ply, Rod, Turns, with_members
 from tests.examples import some
 from tests.yarns import mirrored, of_factor, plies, ply, single, singles
@@ -70,6 +70,22 @@ def test_broadcasting_is_looping(rows):
         alone = make(ply(single(one_tex, one_turns), 3, -one_share * one_turns)).state
         for name in ("angle", "length", "diameter", "jamming", "turns"):
             assert getattr(together, name)[index] == pytest.approx(float(getattr(alone, name)), rel=1e-5)
+
+
+def test_one_of_several_twists_is_the_strand_made_with_it():
+    """Of each of three yarns at two twists: what hangs on the yarn alone, like the twist on the bobbin, stays whole."""
+    tex = np.array([60.0, 90.0, 120.0])
+    node = ply(single(tex, 220.0 + tex), 3, -150.0)
+    made = make(node)
+    twists = np.array([-150.0, -120.0])
+    both = settling.make_nest(node, made.members, twists[:, None] * np.ones(3))
+    for row, twist in enumerate(twists):
+        alone = settling.make_nest(node, made.members, np.full(3, twist)).state
+        found = one_of(both.state, row)
+        for name in ("angle", "length", "diameter", "twist_now"):
+            assert getattr(found, name) == pytest.approx(getattr(alone, name), rel=1e-4)
+            assert getattr(strand(found), name) == pytest.approx(getattr(strand(alone), name), rel=1e-4)
+        assert strand(found).bobbin_twist == pytest.approx(220.0 + tex)
 
 
 def test_a_thousand_variants_are_one_call(monkeypatch):
