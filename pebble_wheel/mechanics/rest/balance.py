@@ -508,7 +508,8 @@ def _about(
     Of equal strands they differ by as much as the closed form says, else the ply by as much as the twist of strands.
     """
     if not _uniform(nominal) or wrap_of(nominal.node):
-        return np.asarray(balanced * _turning(node, members) / _turning(nominal.node, nominal.members))
+        turning = _turning(nominal.node, nominal.members)
+        return np.asarray(balanced * _turning(node, members) / turning if turning else balanced)
     strands = _strands(nominal.node)
     return balanced + _reckoned(members[0], strands, rod) - _reckoned(nominal.members[0], strands, usual)
 

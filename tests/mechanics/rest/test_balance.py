@@ -16,9 +16,20 @@ from pebble_wheel.mechanics.rest import balance
 from pebble_wheel.mechanics.strand.helix import lay
 from pebble_wheel.mechanics.strand.settling import make, make_nest
 from pebble_wheel.mechanics.strand.state import MadeNest
-from pebble_wheel.mechanics.strand.structure import Member, OfBalanced, Ply, Rod, Single, Turns, equal_ply
+from pebble_wheel.mechanics.strand.structure import (
+    Bought,
+    Member,
+    OfBalanced,
+    Ply,
+    Rod,
+    Single,
+    Turns,
+    Wrapped,
+    equal_ply,
+)
+from pebble_wheel.mechanics.wash.bloom import Finish
 from tests.examples import some
-from tests.yarns import degrees, of_factor, ply, single, singles
+from tests.yarns import degrees, of_factor, ply, read, single, singles
 
 ROD = Rod()
 
@@ -238,3 +249,11 @@ def test_variants_of_many_strands_rest_where_their_slope_turns(strands):
     near = np.where(known, found, at) + 0.01 * balance.twist_scale(whole, made.members) * np.array([[-1.0], [1.0]])
     low, high = around.slopes(near)
     assert np.mean((low < 0)[known] & (high > 0)[known]) > 0.99
+
+
+def test_threads_whose_twists_cancel_hang_quiet():
+    """One Z and one S: their mean twist is none, and nothing varies in proportion to it."""
+    binder, wrapper = (Bought(20.0, 0.167, Turns(sense * 150.0)) for sense in (-1, 1))
+    found = read(Wrapped(binder, wrapper, 1.0, Turns(-0.25)), Finish(), variants=8).balance
+    assert found.balanced == 0 and np.isnan(found.ratio)
+    assert max(abs(found.balanced_band.p10), abs(found.balanced_band.p90)) < 0.1
