@@ -21,6 +21,9 @@ MOST_CROSSED = 18
 SPARE, SPARE_LINES, TOGETHER = 1.5, 1.25, 64
 """Probes over the coefficients to be found, at the least, of lines alone fewer, and by how many they go up."""
 
+LEFT_OVER = 8
+"""Probes over the coefficients that have to have a value: the higher powers find their four in what is left."""
+
 STEADY = 1e-9
 """Of a figure: one that varies by no more does not vary."""
 
@@ -49,7 +52,7 @@ class _Plan:
     @property
     def determined(self) -> bool:
         """Whether there are probes enough."""
-        return len(self.terms) >= len(self.solve)
+        return len(self.terms) >= len(self.solve) + LEFT_OVER
 
     def where(self, known: NDArray[np.bool_]) -> "_Plan":
         """Return how it is found by some of the probes."""

@@ -245,6 +245,14 @@ def test_probes_without_a_value_are_left_out():
     assert np.all(np.isnan(read_off(np.full(probes(3).shape[1], np.nan), normals(3))))
 
 
+def test_where_few_probes_have_a_value_a_figure_is_known_well_or_not_at_all():
+    """Ten numbers make up a surface over three causes, and three more what is bent along its way."""
+    for few in range(9, 24):
+        figure = np.where(np.arange(probes(3).shape[1]) < few, curved(probes(3)), np.nan)
+        found = read_off(figure, normals(3))
+        assert np.isnan(found).all() if few < 18 else found == pytest.approx(curved(normals(3)), abs=1e-8)
+
+
 LIVELY = equal_ply(single(50.0, 300.0), 2, OfBalanced(1.7, -1))
 YARNS = {
     "single": single(),
