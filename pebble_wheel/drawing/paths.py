@@ -72,7 +72,7 @@ def strands_along(
         along = (x - LINK_AT * stretch.width) / scale / length
     else:
         along = (x - CHANGE_AT * stretch.width) / scale / length + change
-    return _drawn(pen, made, dress, middle, along)
+    return _drawn(pen, made, dress, _Way(middle, along[None], [dress], straight=True))
 
 
 def strands_round(made: Made, dress: Dress, path: FloatArray) -> list[Tube]:
@@ -81,7 +81,7 @@ def strands_round(made: Made, dress: Dress, path: FloatArray) -> list[Tube]:
     step = float(np.linalg.norm(np.diff(path, axis=1), axis=0).mean())
     along = step / float(made.state.length) * np.arange(path.shape[1], dtype=np.float64)
     pen = _Pen(1.0, step, np.ones_like(x), "")
-    return _drawn(pen, made, dress, np.stack([x, -y, z])[:, None], along)
+    return _drawn(pen, made, dress, _Way(np.stack([x, -y, z])[:, None], along[None], [dress]))
 
 
 def strands_straight(made: Made, dress: Dress, x: FloatArray, scale: float, place: float) -> list[Tube]:
@@ -96,11 +96,11 @@ def strands_straight(made: Made, dress: Dress, x: FloatArray, scale: float, plac
     """
     middle = np.stack([x, np.zeros_like(x), np.zeros_like(x)])[:, None]
     pen = _Pen(scale, float(x[1] - x[0]), np.ones_like(x), "", place)
-    return _drawn(pen, made, dress, middle, (place + (x - x[0]) / scale) / float(made.state.length))
+    along = (place + (x - x[0]) / scale) / float(made.state.length)
+    return _drawn(pen, made, dress, _Way(middle, along[None], [dress], straight=True))
 
 
-def _drawn(pen: "_Pen", made: Made, dress: Dress, middle: FloatArray, along: FloatArray) -> list[Tube]:
-    way = _Way(middle, along[None], [dress])
+def _drawn(pen: "_Pen", made: Made, dress: Dress, way: "_Way") -> list[Tube]:
     link = float(made.state.twist_now) / 1000
     if not isinstance(made, MadeNest):
         return list(pen.leaf(made, made.state, way, link, link))
@@ -130,19 +130,24 @@ class _Way:
     along: FloatArray
     """Places along each strand, in its own pieces of 1 mm; of shape (strands, samples)."""
     dresses: list[Dress]
+    straight: bool = False
+    """Whether it is known to run straight across the page."""
 
     def __iter__(self) -> Iterator[tuple[Dress, FloatArray, FloatArray]]:
         """Yield dress, path and places of each."""
         for number, dress in enumerate(self.dresses):
             yield dress, self.path[:, number], self.along[number]
 
-    @classmethod
-    def all(cls, ways: list["_Way"]) -> "_Way":
-        """Return several as one."""
-        if len(ways) == 1:
-            return ways[0]
-        path, along = (np.concatenate(each, axis=-2) for each in ([w.path for w in ways], [w.along for w in ways]))
-        return cls(path, along, [dress for way in ways for dress in way.dresses])
+    def frame(self) -> tuple[FloatArray, FloatArray]:
+        """Return the unit vectors square to each path: down the page, and towards the eye."""
+        if self.straight:
+            down, towards = (np.broadcast_to(each[:, None, None], self.path.shape) for each in np.eye(3)[1:])
+            return down, towards
+        x, y, z = np.gradient(self.path, axis=-1)
+        flat = x**2 + y**2
+        long = np.sqrt(flat + z**2)
+        flat = np.sqrt(flat)
+        return np.stack([-y, x, np.zeros_like(x)]) / flat, np.stack([-x * z, -y * z, flat**2]) / (flat * long)
 
 
 @dataclass
@@ -195,7 +200,7 @@ class _Pen:
         around = made.layout.azimuths(np.array([float(each.state.diameter) / 2 for each in now.seats]))
         strands = sum(seat.count for seat in seen)
         beside = -sum(APART * size * each.count for size, each in zip(sizes, seen, strict=True)) / 2 * self.scale
-        frame = _frame(way.path)
+        frame = way.frame()
         turned_as_one = self._turned(0.0 if loose is None else loose, laid) + phase[:, None]
         if loose is None and self.passed is None:
             turned_as_one += self._met(turned_as_one[0], around, [APART * size for size in sizes])
@@ -211,22 +216,21 @@ class _Pen:
                 radius = self.together * radius
             run = way.along * float(each.feed * (each.consumption if loop is None else 1.0))
             legs = kinds.legs_at(run, float(np.asarray(loop))) if loop is not None else None
-            member, ways, phases = made.members[each.member], [], []
-            ahead, aside = radius * ahead_of_one, radius * aside_of_one
-            for direction in around[place]:
-                strand = drawn[each.member]
-                drawn[each.member] += 1
-                beside += APART * sizes[place] * self.scale / 2
-                cosine, sine = math.cos(direction), math.sin(direction)
-                own = way.path + (aside * cosine + ahead * sine) * frame[1] - (ahead * cosine - aside * sine) * frame[0]
-                if loose is None:
-                    own[1] += (1 - self.together) * beside
-                beside += APART * sizes[place] * self.scale / 2
-                worn = [dress.members[each.member] for dress in way.dresses]
-                dresses = [inner[strand % len(inner)] for inner in worn]
-                ways.append(_Way(own, run if legs is None else legs[strand % CHAIN_LEGS], dresses))
-                phases += [bedded(sum(drawn.values()) - 1, strands, member)] * len(dresses)
-            inner = self._member(member, each, _Way.all(ways), loose, laid, pieces, np.array(phases))
+            member, first, all_drawn = made.members[each.member], drawn[each.member], sum(drawn.values())
+            numbers, apart = range(first, first + each.count), APART * sizes[place] * self.scale
+            drawn[each.member] += each.count
+            own = _turned_round(way.path, frame, radius * ahead_of_one, radius * aside_of_one, around[place])
+            if loose is None:
+                own[1] += (1 - self.together) * (beside + apart * (np.arange(each.count) + 0.5))[:, None, None]
+            beside += apart * each.count
+            worn = [dress.members[each.member] for dress in way.dresses]
+            strands_way = _Way(
+                own.reshape(3, -1, own.shape[-1]),
+                np.concatenate([run if legs is None else legs[number % CHAIN_LEGS] for number in numbers]),
+                [inner[number % len(inner)] for number in numbers for inner in worn],
+            )
+            bed = [bedded(all_drawn + beyond, strands, member) for beyond in range(each.count) for _ in worn]
+            inner = self._member(member, each, strands_way, loose, laid, pieces, np.array(bed))
             yield from (tube.until(bare) for tube in inner)
         if loop is not None:
             for number, (dress, path, along) in enumerate(way):
@@ -412,13 +416,21 @@ def _round(
     return path - radius * np.cos(turned) * across + radius * np.sin(turned) * down
 
 
-def _frame(path: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Return the unit vectors square to each path: down the page, and towards the eye."""
-    x, y, z = np.gradient(path, axis=-1)
-    flat = x**2 + y**2
-    long = np.sqrt(flat + z**2)
-    flat = np.sqrt(flat)
-    return np.stack([-y, x, np.zeros_like(x)]) / flat, np.stack([-x * z, -y * z, flat**2]) / (flat * long)
+def _turned_round(
+    path: FloatArray, frame: tuple[FloatArray, FloatArray], ahead: FloatArray, aside: FloatArray, around: list[float]
+) -> FloatArray:
+    """Return the paths of strands that turn round others, shape (3, strands round one, others, samples).
+
+    Args:
+        path: of the others.
+        frame: square to each.
+        ahead: of a strand in no direction, how far from the eye it lies.
+        aside: likewise how far down.
+        around: the direction of each.
+    """
+    cosines, sines = (np.array([of(each) for each in around])[:, None, None] for of in (math.cos, math.sin))
+    down, towards = aside * cosines + ahead * sines, ahead * cosines - aside * sines
+    return path[:, None] + down * frame[1][:, None] - towards * frame[0][:, None]
 
 
 def fastest(made: Made) -> float:

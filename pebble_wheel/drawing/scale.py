@@ -1,6 +1,7 @@
 """Balance as a scale: where the chosen ply twist lies against the twist that would rest, and the schools' advice."""
 
 import math
+from functools import lru_cache
 
 from pebble_wheel.drawing.svg import group, tag, words
 from pebble_wheel.mechanics.reading.reading import Balance, School
@@ -15,12 +16,9 @@ def scale_svg(balance: Balance, schools: tuple[School, ...], title: str) -> str:
     """Return the scale, or nothing where no balanced twist lies on the chosen side."""
     if not math.isfinite(balance.ratio):
         return ""
-    parts = [
-        tag("rect", x=_x(low), y=LINE - 9, width=_x(high) - _x(low), height=18, class_=f"zone-{name}")
-        for low, high, name in ZONES
-    ]
     low, high = balance.ratio_band.p10, balance.ratio_band.p90
-    parts.append(tag("rect", x=_x(low), y=LINE - 4, width=_x(high) - _x(low), height=8, rx=4, class_="scale-band"))
+    band = tag("rect", x=_x(low), y=LINE - 4, width=_x(high) - _x(low), height=8, rx=4, class_="scale-band")
+    parts = [_zones(), band]
     for school in schools:
         ratio = abs(school.turns_per_m) / balance.balanced
         parts.append(tag("path", d=f"M{_x(ratio):.1f} {LINE + 9}v9", class_="scale-school"))
@@ -35,13 +33,24 @@ def scale_svg(balance: Balance, schools: tuple[School, ...], title: str) -> str:
             text_anchor="middle",
             class_="scale-now",
         ),
-        words("text", "under", x=_x(0.66), y=LINE + 34, text_anchor="middle"),
-        words("text", "at rest", x=_x(1.0), y=LINE + 34, text_anchor="middle"),
-        words("text", "over", x=_x(1.17), y=LINE + 34, text_anchor="start"),
-        words("text", "lively", x=_x(1.5), y=LINE + 34, text_anchor="middle"),
+        _names(),
     ]
     size = f"0 0 {WIDTH:.0f} {HEIGHT:.0f}"
     return tag("svg", words("title", title) + group(parts), viewBox=size, role="img", class_="balance-scale")
+
+
+@lru_cache(maxsize=1)
+def _zones() -> str:
+    return "".join(
+        tag("rect", x=_x(low), y=LINE - 9, width=_x(high) - _x(low), height=18, class_=f"zone-{name}")
+        for low, high, name in ZONES
+    )
+
+
+@lru_cache(maxsize=1)
+def _names() -> str:
+    places = (("under", 0.66, "middle"), ("at rest", 1.0, "middle"), ("over", 1.17, "start"), ("lively", 1.5, "middle"))
+    return "".join(words("text", name, x=_x(at), y=LINE + 34, text_anchor=anchor) for name, at, anchor in places)
 
 
 def _x(ratio: float) -> float:

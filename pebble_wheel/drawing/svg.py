@@ -17,7 +17,7 @@ def words(name: str, text: str, /, **attributes: str | float) -> str:
 
 def tag(name: str, inside: str | None = None, /, **attributes: str | float) -> str:
     """Return an element; underscores in attribute names become hyphens, numbers are written short."""
-    written = "".join(f' {key.rstrip("_").replace("_", "-")}="{_short(value)}"' for key, value in attributes.items())
+    written = "".join([f' {_hyphened(key)}="{_short(value)}"' for key, value in attributes.items()])
     return f"<{name}{written}/>" if inside is None else f"<{name}{written}>{inside}</{name}>"
 
 
@@ -31,6 +31,11 @@ def mix(colour: str, other: str, share: float) -> str:
     """Return a colour with a share of another in it, mixed in sRGB; for shading, not for blending fibres."""
     pairs = zip(bytes.fromhex(colour[1:]), bytes.fromhex(other[1:]), strict=True)
     return "#" + bytes(round(own + share * (far - own)) for own, far in pairs).hex()
+
+
+@lru_cache(maxsize=256)
+def _hyphened(name: str) -> str:
+    return name.rstrip("_").replace("_", "-")
 
 
 def _short(value: str | float) -> str:

@@ -8,7 +8,7 @@ eye.
 
 import json
 import zlib
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from functools import lru_cache
 from itertools import groupby
 from typing import Any, Literal
@@ -102,7 +102,7 @@ def packed_tubes(head: dict[str, Any], tubes: list[Tube], finish: Finish) -> byt
         "angle": ANGLE,
         "shades": SHADES,
         "kinds": [
-            {**asdict(look_of(now)), "grown": float(growth(now, finish)), "wound": _wrapped(now)}
+            {**vars(look_of(now)), "grown": float(growth(now, finish)), "wound": _wrapped(now)}
             for _, now in kinds.values()
         ],
         "strands": [

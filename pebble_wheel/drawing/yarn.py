@@ -4,6 +4,7 @@ All sizes come from a settled state of the mechanics; only the short stretch whe
 picture and not a measurement.
 """
 
+import math
 import zlib
 from base64 import b64encode
 from collections.abc import Hashable, Iterable, Iterator
@@ -343,17 +344,17 @@ def arm(angle: float, wedge: Wedge, frame: Frame) -> tuple[float, float, float, 
 
     Z twist descends to the right where the yarn runs across the page; y points down the page.
     """
-    steepest = np.pi / 2 if wedge.from_crosswise else wedge.angle
-    length = min(118.0, 88.0 / max(np.sin(steepest), 0.1))  # the arms stay clear of the ruler
+    steepest = math.pi / 2 if wedge.from_crosswise else wedge.angle
+    length = min(118.0, 88.0 / max(math.sin(steepest), 0.1))  # the arms stay clear of the ruler
     return frame.join_to + ARM_AT, frame.height / 2, length, wedge.angle * (1 if angle >= 0 else -1)
 
 
 def _wedge(angle: float, wedge: Wedge, frame: Frame) -> str:
     """Return the angle between the axis (or crosswise) and the lean of the strand nearest the eye."""
     x, y, length, lean = arm(angle, wedge, frame)
-    start = np.copysign(np.pi / 2, lean) if wedge.from_crosswise else 0.0
-    ends = [(x + length * np.cos(a), y + length * np.sin(a)) for a in (start, lean)]
-    arc = [(x + 0.72 * length * np.cos(a), y + 0.72 * length * np.sin(a)) for a in (start, lean)]
+    start = math.copysign(math.pi / 2, lean) if wedge.from_crosswise else 0.0
+    ends = [(x + length * math.cos(a), y + length * math.sin(a)) for a in (start, lean)]
+    arc = [(x + 0.72 * length * math.cos(a), y + 0.72 * length * math.sin(a)) for a in (start, lean)]
     sweep = 1 if lean > start else 0
     (ax, ay), (bx, by) = ends
     (cx, cy), (dx, dy) = arc

@@ -189,7 +189,13 @@ def part_at(draft: Draft, path: str) -> Part:
     Raises:
         KeyError: where there is none.
     """
-    return dict(parts(draft.yarn))[Address(path)]
+    first, *names = path.split(".")
+    if first != WHOLE:
+        raise KeyError(path)
+    part = draft.yarn
+    for name in names:
+        part = dict(zip(part.names(), part.inner, strict=True))[name]
+    return part
 
 
 def replaced(draft: Draft, change: Callable[[Address, Part], Part]) -> Draft:

@@ -1,7 +1,8 @@
 """The figures of a reading as a screen shows them, each with the key of its reason."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -24,8 +25,7 @@ OPEN_LOOP = 0.25
 """Turns of a hung loop that cannot be told from none."""
 
 
-@dataclass(frozen=True)
-class Figure:
+class Figure(NamedTuple):
     """One figure with its label."""
 
     label: str
@@ -38,8 +38,13 @@ class Figure:
 
 
 def _twist(label: str, turns_per_m: float, why: str, display: Display) -> Figure:
-    sense = "Z" if turns_per_m > 0 else "S"
-    return Figure(label, f"{display.twist(turns_per_m)} {sense}", why, sense.lower())
+    value, sense = _turned(turns_per_m, display)
+    return Figure(label, value, why, sense)
+
+
+def _turned(turns_per_m: float, display: Display) -> tuple[str, str]:
+    """Return a twist, and its direction as a figure has it."""
+    return display.turned(turns_per_m), "z" if turns_per_m > 0 else "s"
 
 
 def part_figures(row: Row, reading: Reading, display: Display) -> list[Figure]:
@@ -180,21 +185,20 @@ def level_columns(display: Display) -> list[tuple[str, str]]:
 
 def level_figures(row: Row, display: Display) -> list[Figure]:
     """Return one strand in the columns of :func:`level_columns`."""
-    level = row.level
-    rest = level.at_balance
+    level, rest = row.level, row.level.at_balance
     values = [
-        _twist("", level.turns_per_m_as_made, "", display),
-        _twist("", level.turns_per_m_now, "", display),
-        Figure("", "–", "") if rest is None else _twist("", float(rest.twist_now), "", display),
-        Figure("", display.angle(level.angle), ""),
-        Figure("", f"{100 * level.take_up:.1f} %", ""),
-        Figure("", display.length(level.diameter), ""),
-        Figure("", f"{level.metres_per_metre:.2f}", ""),
-        Figure("", display.grams_in_100(level.grams_per_100_m), ""),
+        _turned(level.turns_per_m_as_made, display),
+        _turned(level.turns_per_m_now, display),
+        ("–", "") if rest is None else _turned(float(rest.twist_now), display),
+        (display.angle(level.angle), ""),
+        (f"{100 * level.take_up:.1f} %", ""),
+        (display.length(level.diameter), ""),
+        (f"{level.metres_per_metre:.2f}", ""),
+        (display.grams_in_100(level.grams_per_100_m), ""),
     ]
     return [
-        replace(value, label=words, why=f"{key}@{row.path}")
-        for value, (key, words) in zip(values, level_columns(display), strict=True)
+        Figure(words, value, f"{key}@{row.path}", sense)
+        for (value, sense), (key, words) in zip(values, level_columns(display), strict=True)
     ]
 
 

@@ -1,9 +1,11 @@
 """What is said of a spinner's hands: factors, how far they are learned, what to measure next."""
 
 import math
+from functools import lru_cache
 
 from pebble_wheel.mechanics.fibre.table import FIBRES
 from pebble_wheel.mechanics.learning.factors import Factor, Group, main_group
+from pebble_wheel.mechanics.learning.model import Lessons
 from pebble_wheel.mechanics.learning.noise import Method
 from pebble_wheel.mechanics.learning.outcomes import Outcome
 from pebble_wheel.mechanics.reading.constants import Constants
@@ -132,17 +134,22 @@ def behind_words(constants: Constants, node: Node) -> str:
     """Return from how many samples of whom the figures of a yarn come."""
     if constants.lessons is None:
         return "No own samples yet: as for anybody."
-    group = main_group(node)
-    readings = [each for yarn in constants.lessons.yarns for each in yarn.readings]
+    said = _counted(constants.lessons, main_group(node))
+    whose = f"{constants.whose}’s" if constants.whose else "your"
+    own = " This very yarn was measured." if constants.measured else ""
+    return f"From {constants.own_samples} of {whose} samples ({said}).{own}"
+
+
+@lru_cache(maxsize=16)
+def _counted(lessons: Lessons, group: Group) -> str:
+    """Return how many samples were of a fibre, how many were washed and how many weighed."""
+    readings = [each for yarn in lessons.yarns for each in yarn.readings]
     ways = (
         ("in this fibre", {each.entry for each in readings if each.group == group}),
         ("washed", {each.entry for each in readings if each.outcome in WASHED}),
         ("weighed", {each.entry for each in readings if each.method == "weighed"}),
     )
-    said = ", ".join(f"{len(entries)} {words}" for words, entries in ways)
-    whose = f"{constants.whose}’s" if constants.whose else "your"
-    own = " This very yarn was measured." if constants.measured else ""
-    return f"From {constants.own_samples} of {whose} samples ({said}).{own}"
+    return ", ".join(f"{len(entries)} {words}" for words, entries in ways)
 
 
 WASHED: tuple[Outcome, ...] = ("finished thick", "finished tex", "wash length")

@@ -1,12 +1,17 @@
 """What screens read and show, asked of their functions: limits of what is sent, and figures in their places."""
 
+import asyncio
 import math
 import re
 from dataclasses import replace
+from urllib.parse import urlencode
 from xml.etree import ElementTree
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from starlette.datastructures import ImmutableMultiDict
+from starlette.requests import Request
 
 from pebble_wheel.drawing.finish import LENGTH
 from pebble_wheel.drawing.grips import AIMED
@@ -32,12 +37,41 @@ from pebble_wheel.web.screens.shelf.view import Asked, NameFault, view_of_shelf
 from pebble_wheel.web.shared.aimed import candidate_of
 from pebble_wheel.web.shared.base import Desk
 from pebble_wheel.web.shared.compare import line_of
+from pebble_wheel.web.shared.forms import WRITTEN_OUT, sent_form
 from pebble_wheel.web.shared.small import content_of, small_of
 from pebble_wheel.wording.display import Display
 from pebble_wheel.workshop.starts import start
 from tests.evaluated import EVALUATOR
 
 DESK = Desk(EVALUATOR, Display())
+
+
+def sent(body: bytes, kind: str) -> list[tuple[str, str]]:
+    """What is read of a form as a browser sends it."""
+
+    async def receive():
+        return {"type": "http.request", "body": body}
+
+    request = Request({"type": "http", "headers": [(b"content-type", kind.encode())]}, receive)
+    return asyncio.run(sent_form(request)).multi_items()
+
+
+marked = st.text(alphabet='":,{}[]#%&=+;27A BbdDé☃', max_size=12)
+
+
+@given(st.lists(st.tuples(marked, marked), max_size=6))
+def test_a_form_is_read_as_it_was_typed(fields):
+    body = urlencode(fields).encode()  # general-purpose reference: urllib
+    assert sent(body, WRITTEN_OUT) == fields
+    assert sent(body, f"{WRITTEN_OUT}; charset=utf-8") == fields
+
+
+def test_of_a_form_with_files_the_words_are_read():
+    lines = (
+        '--edge\r\ncontent-disposition: form-data; name="words"\r\n\r\n{"soft": 1}\r\n'
+        '--edge\r\ncontent-disposition: form-data; name="file"; filename="a.csv"\r\n\r\n1,2\r\n--edge--\r\n'
+    )
+    assert sent(lines.encode(), "multipart/form-data; boundary=edge") == [("words", '{"soft": 1}')]
 
 
 def read_finish_form(typed, design, settings=None):

@@ -35,6 +35,10 @@ class Fibre:
     shares: "tuple[tuple[Fibre, float], ...]" = ()
     """Of a blend, each fibre with its share by mass; they add up to 1."""
 
+    def __hash__(self) -> int:
+        """Return what tells most fibres apart: a structure is looked up by all its fibres, again and again."""
+        return hash((self.id, self.density))
+
     @property
     def mid_micron(self) -> float:
         """Middle of the fibre diameter range, µm."""

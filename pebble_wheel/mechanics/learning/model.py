@@ -184,7 +184,7 @@ class Lessons:
         """How much yarns differ from each other, over what is usual: the root mean square of λ."""
         return float(np.sqrt(self.weights @ self.lambdas**2))
 
-    @property
+    @cached_property
     def entries(self) -> frozenset[Hashable]:
         """Where the readings were noted."""
         return frozenset(each.entry for yarn in self.yarns for each in yarn.readings)

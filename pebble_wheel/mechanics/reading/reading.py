@@ -245,6 +245,8 @@ def _laid_at(made: Made, turns_per_m: float) -> State | None:
     """Return the settled state of the whole laid with another twist of its own; None for a bare single or no twist."""
     if not isinstance(made, MadeNest) or not np.isfinite(turns_per_m):
         return None
+    if turns_per_m == turns_of(made.node):
+        return made.state
     return make_nest(made.node, made.members, turns_per_m, made.state).state
 
 

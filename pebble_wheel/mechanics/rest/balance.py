@@ -191,7 +191,7 @@ class _Around:
         bend = high - 2 * middle + low
         sound = np.isfinite(bend) & (bend > 0)
         lean = np.divide(low - high, 2 * bend, out=np.zeros(np.shape(bend)), where=sound)
-        self._state = _variant(made.state, int(best[0]) + 1) if grid.ndim == 1 else None
+        self._state = one_of(made.state, int(best[0]) + 1) if grid.ndim == 1 else None
         return np.where(rests.any(axis=0), twist + lean * (grid[1] - grid[0]), np.nan)
 
     def closing_in(self, about: float) -> float:
@@ -231,16 +231,17 @@ class _Around:
         found = found[_reached(np.isfinite(stored))[found]]
         if not found.size:
             return float("nan")
-        best = found[np.argmin((stored / made.state.length)[found])]
-        self._state = _variant(made.state, int(best))
+        depth = stored / made.state.length
+        best = found[np.argmin(np.minimum(depth[found], depth[found + 1]))]  # a steep valley is deep at one end alone
+        self._state = one_of(made.state, int(best))
         self.valley = float(grid[best]), float(grid[best + 1])
         share = slope[best] / (slope[best] - slope[best + 1])
         return float(grid[best] + share * (grid[1] - grid[0]))
 
     @property
-    def close_by(self) -> NestState | None:
-        """Where it was looked last, the middle of it."""
-        return self._state and _variant(self._state, np.shape(self._state.length)[0] // 2)
+    def looked(self) -> NestState | None:
+        """The strand at the twists at which it was looked last, along a first axis."""
+        return self._state
 
     def turns_at(self, twist: float) -> bool:
         """Return whether the slope turns so near a twist as Newton is asked to come."""
@@ -291,10 +292,6 @@ def _reached(free: NDArray[np.bool_]) -> NDArray[np.bool_]:
     return np.concatenate([down, np.logical_and.accumulate(free[middle:])[1:]])
 
 
-def _variant(state: NestState, index: int) -> NestState:
-    return one_of(state, index)
-
-
 def _even(node: Nest) -> bool:
     return tension_share_of(node) == EVEN and _strands(node) <= MAX_RING
 
@@ -342,8 +339,13 @@ class Resting:
 
     turns: float
     """Its balanced twist [turns/m, signed]; NaN where it has none."""
-    near: NestState | None
-    """It settled close by, where something was looked for there."""
+    looked: NestState | None
+    """It settled at several twists close by, where it was looked for there."""
+
+    @property
+    def near(self) -> NestState | None:
+        """It settled close by."""
+        return self.looked and one_of(self.looked, np.shape(self.looked.length)[0] // 2)
 
 
 def balanced_turns(
@@ -371,7 +373,7 @@ def _resting(node: Nest, rod: Rod, made: tuple[Made, ...]) -> Resting:
     if around.uniform and wrap_of(node) is None:
         closed_in = around.closing_in(float(_reckoned(made[0], _strands(node), rod)))
         if np.isfinite(closed_in):
-            return Resting(closed_in, around.close_by)
+            return Resting(closed_in, around.looked)
     widest = WIDEST_SCAN * float(twist_scale(node, made))
     if wrap_of(node):
         widest = max(widest, 1.5 * abs(float(turns_of(node.members[0].node))))
@@ -380,11 +382,11 @@ def _resting(node: Nest, rod: Rod, made: tuple[Made, ...]) -> Resting:
     if not np.isfinite(about):
         return Resting(about, None)
     found = float(balanced_near(node, made, about, rod, around=around))
-    near = around.close_by
+    looked = around.looked
     quiet = abs(found) < NOISE * twist_scale(node, made)
     if quiet or around.valley is None or around.turns_at(found):
-        return Resting(found, near)
-    return Resting(around.bottom(*around.valley), near)
+        return Resting(found, looked)
+    return Resting(around.bottom(*around.valley), looked)
 
 
 def _reckoned(strand: Made, strands: int, rod: Rod) -> FloatArray:

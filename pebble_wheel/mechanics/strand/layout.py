@@ -169,6 +169,8 @@ class Layout:
         Args:
             r: contact radius of each seat, mm.
         """
+        if self.plain:
+            return [list(self.shape.directions[0])]
         alike = np.ones(len(self.seats))
         found: list[list[float]] = []
         for number, places, radius in self._rings(np.asarray(r, float), 0.0 * alike):

@@ -23,7 +23,7 @@ from typing import Protocol
 import numpy as np
 
 from pebble_wheel.mechanics.arrays import FloatArray, Floats
-from pebble_wheel.mechanics.fibre.packing import compaction, packed, packing_fraction, squeeze
+from pebble_wheel.mechanics.fibre.packing import compaction, packed, squeeze
 from pebble_wheel.mechanics.patience import go_on
 from pebble_wheel.mechanics.strand.helix import apparent_width, lay
 from pebble_wheel.mechanics.strand.layout import LEAST_TURNS, Layout, joined, seat
@@ -37,6 +37,7 @@ from pebble_wheel.mechanics.strand.single import (
     wrapped_diameter,
 )
 from pebble_wheel.mechanics.strand.state import (
+    Fibres,
     LeafState,
     Made,
     MadeLeaf,
@@ -181,20 +182,25 @@ def retwist(made: MadeNest, turns: Floats, tolerance: float = TOLERANCE, rounds:
 
 def _make_leaf(node: Leaf) -> MadeLeaf:
     turns = np.asarray(turns_of(node), float)
-    thick, packing = _thick_and_packed(node, turns)
-    angle = np.asarray(surface_angle(thick, turns))
+    thick, packing, fibres = _thick_and_packed(node, turns)
+    angle, kept = np.asarray(surface_angle(thick, turns)), np.asarray(_kept(thick, turns))
     one = np.ones(np.broadcast(thick, turns).shape)
-    return MadeLeaf(node, turns, LeafState(node, turns, turns, one, packing, thick, angle, thick, turns))
+    state = LeafState(node, turns, turns, one, packing, thick, angle, thick, turns)
+    return MadeLeaf(node, turns, state, kept, fibres)
 
 
-def _thick_and_packed(node: Leaf, turns: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Return the diameter [mm] and the packing of a leaf on its own; how a bought thread is packed is not known."""
+def _thick_and_packed(node: Leaf, turns: FloatArray) -> tuple[FloatArray, FloatArray, Fibres | None]:
+    """Return the diameter [mm], packing and fibres of a leaf on its own; of a bought thread only the first is known."""
     match node:
         case Single():
-            packing = packing_fraction(node.loosest, turns**2, node.tex, node.squeeze_factor)
-            return np.asarray(diameter(node.tex, node.fibre.density, packing)), packing
+            solid = np.asarray(diameter(node.tex, node.fibre.density, 1.0))
+            own = Fibres(
+                np.asarray(compaction(node.loosest)), np.asarray(squeeze(node.tex, node.squeeze_factor)), solid
+            )
+            packing = packed(own.loose, own.squeeze * turns**2)
+            return np.asarray(solid / np.sqrt(packing)), packing, own
         case Bought():
-            return np.asarray(node.diameter, float), np.asarray(np.nan)
+            return np.asarray(node.diameter, float), np.asarray(np.nan), None
 
 
 def _kept(diameter: FloatArray, turns_per_m: FloatArray) -> Floats:
@@ -248,12 +254,11 @@ class _Singles:
         self.inserted = stack([each.inserted for each in made])
         self.start_from([each.state for each in made])
         self.turns, self.packing = self.inserted, stack([each.state.packing for each in made])
-        self._made_kept = _kept(self._diameter, self.inserted)
-        self._tex, density = stack([each.tex for each in spun]), stack([each.fibre.density for each in spun])
-        self._loose = compaction(stack([each.loosest for each in spun]))
-        self._squeeze = squeeze(self._tex, stack([each.squeeze_factor for each in spun]))
-        self._solid = diameter(self._tex, density, 1.0)
-        self._density, self._micron = density, stack([each.fibre.mid_micron for each in spun])
+        self._made_kept, self._spun = stack([each.kept for each in made]), spun
+        fibres = [each.fibres for each in made if each.fibres]
+        self._loose = stack([each.loose for each in fibres])
+        self._squeeze = stack([each.squeeze for each in fibres])
+        self._solid = stack([each.solid for each in fibres])
 
     @property
     def contact(self) -> FloatArray:
@@ -261,7 +266,10 @@ class _Singles:
 
     @cached_property
     def bending(self) -> Floats:
-        return flexural_rigidity(self._tex, self._density, self._micron)
+        tex, density, micron = zip(
+            *((each.tex, each.fibre.density, each.fibre.mid_micron) for each in self._spun), strict=True
+        )
+        return flexural_rigidity(self._stack(tex), self._stack(density), self._stack(micron))
 
     def torque(self) -> Floats:
         return _torque(self.bending, self.turns, self.length)
@@ -296,9 +304,8 @@ def _spun(
     thick: FloatArray,
     angle: FloatArray,
 ) -> LeafState:
-    return replace(
-        made.state, twist_now=twist, turns=turns, length=length, packing=packing, diameter=thick, angle=angle
-    )
+    spun = made.state
+    return LeafState(spun.node, twist, turns, length, packing, thick, angle, spun.bobbin_diameter, spun.bobbin_twist)
 
 
 class _Thread:
@@ -309,7 +316,7 @@ class _Thread:
         self.length, self._turns = made.state.length, made.state.turns
         self.contact: FloatArray = made.state.diameter / 2
         self.bending: Floats = flexural_rigidity(made.node.tex, *_THREAD_FIBRE)
-        self._made_kept = _kept(made.state.diameter, made.inserted)
+        self._made_kept = made.kept
 
     def torque(self) -> Floats:
         return _torque(self.bending, self._turns - self.inserted, self.length)

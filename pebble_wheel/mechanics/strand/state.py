@@ -83,12 +83,28 @@ State = LeafState | NestState
 
 
 @dataclass(frozen=True)
+class Fibres:
+    """What a single has of its fibres, however it is twisted. Arrays, or scalars."""
+
+    loose: FloatArray
+    """How much they resist without twist, by the packing law."""
+    squeeze: FloatArray
+    """By how much more a squared turn a metre presses them."""
+    solid: FloatArray
+    """The diameter were there no air between them, mm."""
+
+
+@dataclass(frozen=True)
 class MadeLeaf:
     """A leaf as it came off the wheel or the shop's cone: the reference of all lengths."""
 
     node: Leaf
     inserted: FloatArray
     state: LeafState
+    kept: FloatArray
+    """Its length over that of its fibres untwisted."""
+    fibres: Fibres | None
+    """None of a bought thread, which is as thick as it came."""
 
 
 @dataclass(frozen=True)
@@ -138,18 +154,22 @@ def leaves(
     """Yield every leaf with how many pieces of it a piece of the whole holds, and the mean κ² of its path [1/mm²].
 
     Of a strand within a strand it is exact; deeper down what a strand winds round is taken to be as evenly bent as its
-    mean. ``path`` is curvature and torsion of the way of this strand itself, None where it lies straight.
+    mean. ``path`` is curvature and torsion of the way of a strand with members, None where it lies straight.
     """
     if isinstance(state, LeafState):
-        yield state, pieces, 0.0 if path is None else path[0] ** 2
+        yield state, pieces, 0.0
         return
     wound = 2 * np.pi / 1000 * state.twist_now
     for each in state.seats:
+        inner = pieces * each.count * each.feed
         if path is None:
-            bent = curvature(each.radius, wound)
+            squared = curvature(each.radius, wound) ** 2
         else:
-            bent = np.sqrt(nested_curvature_squared(*path, each.radius, wound))
-        yield from leaves(each.state, pieces * each.count * each.feed, (bent, torsion(each.radius, wound)))
+            squared = nested_curvature_squared(*path, each.radius, wound)
+        if isinstance(each.state, LeafState):
+            yield each.state, inner, squared
+        else:
+            yield from leaves(each.state, inner, (np.sqrt(squared), torsion(each.radius, wound)))
 
 
 def energy(state: State, rod: Rod) -> FloatArray:

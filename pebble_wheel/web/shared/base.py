@@ -26,6 +26,7 @@ from pebble_wheel.store.records import FIRST
 from pebble_wheel.store.settings import chosen, load
 from pebble_wheel.web.shared.assets import ASSETS
 from pebble_wheel.web.shared.choices import Choice
+from pebble_wheel.web.shared.into import Into
 from pebble_wheel.web.shared.learned import Learned
 from pebble_wheel.web.shared.thread import Thread, thread_of
 from pebble_wheel.wording.display import Display
@@ -47,6 +48,7 @@ LOT = "lot:"
 WEB = FilePath(__file__).parent.parent
 
 templates = Jinja2Templates(WEB)
+templates.env.add_extension(Into)
 templates.env.trim_blocks = templates.env.lstrip_blocks = True
 templates.env.auto_reload = False
 templates.env.globals["asset"] = ASSETS.address

@@ -15,7 +15,7 @@ from pebble_wheel.store import designs, photos, records
 from pebble_wheel.web.screens.photo.view import chosen_of, view_of_photo, view_of_photos
 from pebble_wheel.web.shared.assets import KEPT
 from pebble_wheel.web.shared.base import AtDesk, Database, Desk, Number, Writing, is_htmx, render
-from pebble_wheel.web.shared.forms import Fields, Sent, several, texts
+from pebble_wheel.web.shared.forms import Fields, Sent, SentWithFiles, several, texts
 from pebble_wheel.wording.messages import Message
 from pebble_wheel.workshop.photographed import figures_of, look, strands_in, together
 
@@ -34,7 +34,7 @@ def show(request: Request, connection: Database, desk: AtDesk, number: Number, a
 
 
 @router.post("/photos")
-def keep(request: Request, connection: Database, writing: Writing, desk: AtDesk, sent: Sent) -> Response:
+def keep(request: Request, connection: Database, writing: Writing, desk: AtDesk, sent: SentWithFiles) -> Response:
     """Keep a picture, taken or chosen, with a strand of a yarn."""
     fields = texts(sent)
     design = int(fields["design"]) if fields.get("design", "").isdecimal() and len(fields["design"]) < 16 else 0
