@@ -2,7 +2,7 @@
 // All sizes, paths and fibre angles are data; how single fibres lie on the surface, and light, are picture.
 // x runs along the yarn, y up, z to the eye; Z twist is a right-handed helix.
 
-const ACROSS = [7, 5]; // vertices across the half of a strand that faces the eye; fewer of one that is thin in the picture
+const ACROSS = [7, 4]; // vertices across the half of a strand that faces the eye; fewer of one that is thin in the picture
 const THIN = 12; // pixels of radius
 const SKY = 16; // directions round a strand for which the open sky is known
 const LAYERS = 6; // of the fibre tile: combed, half, carded; each as plied and as washed
@@ -10,7 +10,7 @@ const TILE = { fibres: 46, long: 4, laid: 420, steps: 24 }; // fibres one beside
 const SHARP = [512, 1024]; // pixels of a tile along the fibres, half as many across: at first, and once there was time
 const POINTS = 10; // of a loose fibre
 const MOST_LOOSE = 6000;
-const [BEND_SEEN, LONGEST] = [0.6, 18]; // pixels that a straight piece may miss of a bend, and that it is long
+const [BEND_SEEN, LONGEST] = [0.8, 24]; // pixels that a straight piece may miss of a bend, and that it is long
 const CROWD = 12; // strands, from which on each is too thin for a rim of its own
 const PIECE = 8; // samples that are sorted by depth as one
 
