@@ -676,6 +676,7 @@ function meshed(drawn, view, tall) {
     strands.set(strand, { seen, from, to, grown, shares, faded, lift });
     mesh = mesh.grown(((to - from) / skipped + 3) * (across + 4));
     let last = 0;
+    let edge = -1; // where the rim of the place before begins
     let piece = null;
     for (let i = from; ; i = Math.min(i + skipped, to)) {
       const k = first + i;
@@ -709,36 +710,41 @@ function meshed(drawn, view, tall) {
           mx, my, mz, 255 - lightened * (255 - around(strand.sky + i, turned)), c * dx - s * ex, c * dy - s * ey, -s * ez, shares, colour, q, faded, fibreCos, fibreSin,
         );
       }
-      const rim = Math.max(Math.min(rimMm, r * 1.1), 1.6 / scale) * scale;
-      for (const side of [-1, 1]) {
-        const open = 255 - lightened * (255 - around(strand.sky + i, angle + side * 1.570796));
-        for (const out of [0, 1]) {
-          const away = (r * scale - 0.6 + out * (rim + 0.6)) * side;
-          mesh.put(px + away * dx, y * scale + away * dy, z + lift, out * 0.12 + number * 0.61, gone * 0.9, out * (rim + 0.6), 0, 0, 1, open, 0, 0, 0, shares, colour, q, faded, out, fuzz);
-        }
-      }
       const behind = z + r < hidden;
-      if (i > from && !behind && Math.abs(y) + r > inside) rims.push(base - 4, base + across);
-      if (piece) piece.rows += 1;
+      const before = edge;
+      edge = -1;
+      if (!behind && Math.abs(y) + r > inside) {
+        edge = mesh.count;
+        const rim = Math.max(Math.min(rimMm, r * 1.1), 1.6 / scale) * scale;
+        for (const side of [-1, 1]) {
+          const open = 255 - lightened * (255 - around(strand.sky + i, angle + side * 1.570796));
+          for (const out of [0, 1]) {
+            const away = (r * scale - 0.6 + out * (rim + 0.6)) * side;
+            mesh.put(px + away * dx, y * scale + away * dy, z + lift, out * 0.12 + number * 0.61, gone * 0.9, out * (rim + 0.6), 0, 0, 1, open, 0, 0, 0, shares, colour, q, faded, out, fuzz);
+          }
+        }
+        if (before >= 0) rims.push(before, edge);
+      }
+      if (piece) piece.bases.push(base);
       if (piece && !behind) piece.hidden = false;
-      if (!piece || piece.rows >= PIECE || i === to) {
+      if (!piece || piece.bases.length > PIECE || i === to) {
         if (piece && !piece.hidden) pieces.push(piece);
-        piece = { z: z + lift + r, base, across, rows: 0, hidden: behind && !lifted };
+        piece = { z: z + lift + r, across, bases: [base], hidden: behind && !lifted };
       }
       if (i === to) break;
     }
   }
   pieces.sort((a, b) => b.z - a.z); // the nearest first: what lies behind is then not lit for nothing
   const fuzzy = looseSeen(loose, strands, yarn, view);
-  const facing = pieces.reduce((sum, { across, rows }) => sum + 6 * rows * (across - 1), 0);
+  const facing = pieces.reduce((sum, { across, bases }) => sum + 6 * (bases.length - 1) * (across - 1), 0);
   const indices = new Uint32Array(facing + 6 * rims.length + 6 * (POINTS - 1) * fuzzy.length);
   let count = 0;
   const square = (a, b) => { // two triangles, from a and the next to b and the next
     indices[count] = a; indices[count + 1] = b; indices[count + 2] = a + 1; indices[count + 3] = a + 1; indices[count + 4] = b; indices[count + 5] = b + 1;
     count += 6;
   };
-  for (const { base, across, rows } of pieces) {
-    for (let row = 0, a = base; row < rows; row += 1, a += across + 4) for (let j = 0; j < across - 1; j += 1) square(a + j, a + across + 4 + j);
+  for (const { across, bases } of pieces) {
+    for (let row = 1; row < bases.length; row += 1) for (let j = 0; j < across - 1; j += 1) square(bases[row - 1] + j, bases[row] + j);
   }
   const tubes = count;
   for (let i = 0; i < rims.length; i += 2) for (const side of [0, 2]) square(rims[i] + side, rims[i + 1] + side);
