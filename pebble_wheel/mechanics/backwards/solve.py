@@ -179,10 +179,8 @@ def _turned_nest(node: Ply | Chain | Wrapped, near: MadeNest, knobs: Knobs, rod:
     elif isinstance(node.twist, OfBalanced):
         start = turns_of(like.made.node) / node.twist.multiple / like.knobs.lay * knobs.twist / like.knobs.twist
         start = start * np.asarray(knobs.size / like.knobs.size) ** -(0.5 + EASES)
-        room = STEEPEST_START * twist_scale(
-            inner, members
-        )  # beyond it the strands may be full, and no slope leads back
-        start = np.clip(start, -room, room)
+        room = STEEPEST_START * twist_scale(inner, members)  # past it strands may be full, and no slope leads back
+        start = np.minimum(np.maximum(start, -room), room)
         shape = np.broadcast(start, *(member.state.length for member in members)).shape
         found = balanced_near(inner, members, np.broadcast_to(start, shape), rod, FAR_STEPS, near=settled)
         turns = node.twist.multiple * lay * found
@@ -254,7 +252,7 @@ class Course:
         """Return the shape of a cut across the structure at a size, which hardly varies, between two settings."""
         if not isinstance(self.made, MadeNest):
             return Shape(1.0, 0.0)  # a circle
-        above = int(np.clip(np.searchsorted(self.size, size), 1, self.size.size - 1))
+        above = min(max(int(np.searchsorted(self.size, size)), 1), self.size.size - 1)
         low, high = np.log(self.size[above - 1 : above + 1])
         return self._shape(above - 1).towards(self._shape(above), float((np.log(size) - low) / (high - low)))
 
@@ -273,7 +271,7 @@ class Course:
         Between the settings a spline of logarithms is read; it departs from the very answer by less than 1e-5.
         """
         spline = self._size_by(measure)
-        return np.exp(spline(np.clip(np.log(value), spline.x[0], spline.x[-1])))
+        return np.exp(spline(np.minimum(np.maximum(np.log(value), spline.x[0]), spline.x[-1])))
 
     def _size_by(self, measure: Measure) -> "CubicSpline":
         from scipy.interpolate import CubicSpline

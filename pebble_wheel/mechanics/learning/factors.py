@@ -6,6 +6,7 @@ zero, and how much of that a spinner keeps from yarn to yarn, was tried by simul
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Literal, get_args
 
 import numpy as np
@@ -97,8 +98,9 @@ def _middle(tex: Floats) -> float:
     return float(np.mean(tex)) if np.ndim(tex) else float(tex)
 
 
+@lru_cache(maxsize=1024)
 def groups_in(node: Node) -> tuple[Group, ...]:
-    """Return the groups of the singles in a strand, the main one first."""
+    """Return the groups of the singles in a strand of scalar values, the main one first."""
     main = main_group(node)
     inner = {group_of(each) for each in walk(node) if isinstance(each, Single)}
     return (main, *sorted(inner - {main}))

@@ -9,6 +9,7 @@ import numpy as np
 from pebble_wheel.mechanics.arrays import FloatArray
 from pebble_wheel.mechanics.learning.factors import Column, Factor, Group, group_of, groups_in, with_rod
 from pebble_wheel.mechanics.learning.model import Lessons, YarnMeasured
+from pebble_wheel.mechanics.memory import with_kept_hash
 from pebble_wheel.mechanics.strand.structure import (
     Bought,
     Chain,
@@ -86,6 +87,7 @@ def _with(node: Node, factors: Mapping[Group, Sequence[float]]) -> Node:
             return with_members(node, tuple(_with(member.node, factors) for member in node.members))
 
 
+@with_kept_hash
 @dataclass(frozen=True)
 class Constants:
     """What a yarn is read by: those for typical hand spinning until samples of one's own teach others."""

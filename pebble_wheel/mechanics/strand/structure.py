@@ -11,6 +11,7 @@ from typing import Literal
 from pebble_wheel.mechanics.arrays import Floats
 from pebble_wheel.mechanics.fibre.packing import LOOSEST, Character, Draw, Prep, character
 from pebble_wheel.mechanics.fibre.table import SOFT_WOOLLEN, Fibre, Range
+from pebble_wheel.mechanics.memory import with_kept_hash
 from pebble_wheel.mechanics.strand.layout import EVEN
 
 CHAIN_LEGS = 3
@@ -50,6 +51,7 @@ class OfBalanced:
 Twist = Turns | OfBalanced
 
 
+@with_kept_hash
 @dataclass(frozen=True)
 class Single:
     """One drafted strand, as spun."""
@@ -84,6 +86,7 @@ class Single:
         return SOFT_WOOLLEN if self.character == "woollen" else self.fibre.factor
 
 
+@with_kept_hash
 @dataclass(frozen=True)
 class Bought:
     """A strand in hand that is not spun here: at rest with the twist it came with, and of a firm thickness."""
@@ -105,6 +108,7 @@ class Member:
     count: int = 1
 
 
+@with_kept_hash
 @dataclass(frozen=True)
 class Ply:
     """Strands twisted together. Members that are alike stand once, with their count."""
@@ -122,6 +126,7 @@ class Ply:
         return sum(member.count for member in self.members)
 
 
+@with_kept_hash
 @dataclass(frozen=True)
 class Chain:
     """Three legs of one strand, pulled loop through loop."""
@@ -155,6 +160,7 @@ class Wrap:
     """Share of the core that is meant to be covered."""
 
 
+@with_kept_hash
 @dataclass(frozen=True)
 class CoreSpun:
     """Fibre wrapped round a core that passes straight through; the core takes the wheel's twist too."""
@@ -169,6 +175,7 @@ class CoreSpun:
         return (Member(self.core),)
 
 
+@with_kept_hash
 @dataclass(frozen=True)
 class Wrapped:
     """A straight binder with a wrapper fed round it, coiling where it is overfed."""
