@@ -57,6 +57,7 @@ from pebble_wheel.wording.messages import (
     NOT_ON_THE_SHELF,
     NOT_UNDERSTOOD,
     NOTHING_HERE,
+    TAKES_TOO_LONG,
     UNEXPECTED,
     Message,
     damaged,
@@ -65,6 +66,7 @@ from pebble_wheel.wording.messages import (
 )
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.starts import FIRST, STARTS, start
+from pebble_wheel.workshop.turns import TooLongError
 
 IN_AN_ANSWER = 10_000
 """Objects that an answer makes, about."""
@@ -133,6 +135,7 @@ def create_app(database: Path, hosts: list[str] | None = None, demo: bool = Fals
     app.add_exception_handler(DamagedError, _damaged)
     for fault in STORE_FAULTS:
         app.add_exception_handler(fault, _store_fault)
+    app.add_exception_handler(TooLongError, _too_long)
     app.add_exception_handler(Exception, _unexpected)
     app.add_exception_handler(HTTPException, _http_error)
     app.add_exception_handler(RequestValidationError, _bad_request)
@@ -168,6 +171,10 @@ def _not_kept(request: Request, error: Exception) -> Response:
 
 def _damaged(request: Request, error: Exception) -> Response:
     return _say(request, damaged(str(error)), 410)
+
+
+def _too_long(request: Request, error: Exception) -> Response:
+    return _say(request, TAKES_TOO_LONG, 503)
 
 
 def _unexpected(request: Request, error: Exception) -> Response:

@@ -47,6 +47,10 @@ BROKEN = Message(
     "The file that holds your yarns cannot be read here. Stop the program and run “pebble-wheel check”, which saves "
     "what can be read; the copies beside the file are whole.",
 )
+TAKES_TOO_LONG = Message(
+    "This takes too long",
+    "It was given up so that others need not wait. Go back, what you typed is still there; try again, or ask for less.",
+)
 UNEXPECTED = Message(
     "Something went wrong",
     "This was not foreseen. Nothing was kept; go back, what you typed is still there. What happened stands in the "

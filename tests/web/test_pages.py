@@ -13,7 +13,9 @@ from pebble_wheel.notation.draft import FIELDS, part_at, write_draft
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.web.shared.assets import ASSETS
 from pebble_wheel.workshop.edits import done, typed_into
+from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.starts import STARTS, start
+from pebble_wheel.workshop.turns import TooLongError
 
 HTMX = {"hx-request": "true"}
 IMPERIAL = {"units": "imperial", "angle_from": "crosswise", "wpi_method": "snug", "weight_table": "relaxed-wraps"}
@@ -310,6 +312,15 @@ def test_the_api_names_what_is_wrong_and_never_breaks(demo_http, body, status, p
 def test_a_body_without_a_length_is_counted_too(demo_http):
     answer = demo_http.post("/api/evaluate", content=(b" " * 100_000 for _ in range(30)))
     assert answer.status_code == 413
+
+
+def test_what_takes_too_long_is_said_so(http, monkeypatch):
+    def given_up(*asked):
+        raise TooLongError
+
+    monkeypatch.setattr(Evaluator, "spin_to", given_up)
+    answer = http.get("/aim?size=13.7+wpi")
+    assert answer.status_code == 503 and "This takes too long" in answer.text and "Traceback" not in answer.text
 
 
 def test_writes_from_another_site_are_refused(http):
