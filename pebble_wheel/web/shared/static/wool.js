@@ -39,7 +39,8 @@ void main() {
   gl_Position = vec4(aPlace.xy / uSize.xy * 2.0 - vec2(1.0, 0.0), -aPlace.z * 0.01, 1.0);
 }`;
 
-const LIGHT = `#version 300 es
+// What lights a picture; a part in hand makes the rest fade.
+const light = (fades) => `#version 300 es
 precision highp float; precision highp sampler2DArray;
 uniform sampler2DArray uTile;
 ${TOLD}
@@ -49,12 +50,18 @@ const vec3 LAMP = normalize(vec3(-0.38, 0.62, 0.70));
 const vec3 HALF = normalize(LAMP + vec3(0.0, 0.0, 1.0));
 vec4 shown(vec3 linear, float alpha) {
   vec3 c = sqrt(clamp(linear, 0.0, 1.0));
-  c = mix(c, mix(uGround.rgb, vec3(dot(c, vec3(0.3, 0.6, 0.1))), 0.25), vColour.a * 0.75);
+  ${fades ? "c = mix(c, mix(uGround.rgb, vec3(dot(c, vec3(0.3, 0.6, 0.1))), 0.25), vColour.a * 0.75);" : ""}
   return vec4(c, 1.0) * alpha;
 }
 `;
 
-const TUBE = `${LIGHT}
+const STRIP = `// of fibre wound beside itself
+  float ridge = 6.2831853 * (vTile.y * 3.0 + 0.4 * f.b) + 1.3 * sin(vTile.x * 5.0);
+  own += over * sin(ridge) * 0.4 * vMore.w;
+  sky *= 1.0 - 0.3 * vMore.w * (0.5 - 0.5 * cos(ridge));`;
+
+// Strands; what only wraps and parts in hand want is left out where there are none, which is a tenth of all the work.
+const tube = (all) => `${light(all)}
 void main() {
   float bloom = vLook.x * 1.2, carded = vLook.y, lustre = vLook.z;
   float layer = floor(carded * 2.0 + 0.5) * 2.0;
@@ -67,10 +74,10 @@ void main() {
   float c_ = vMore.x * part - vMore.y * off, s_ = vMore.y * part + vMore.x * off;
   vec3 fibre = t * c_ + w * s_, over = w * c_ - t * s_;
   vec3 own = n + over * (f.g - 0.5) * fine * 1.7;
-  float ridge = 6.2831853 * (vTile.y * 3.0 + 0.4 * f.b) + 1.3 * sin(vTile.x * 5.0); // a strip of fibre wound beside itself
-  own += over * sin(ridge) * 0.4 * vMore.w;
+  float sky = vNormal.a;
+  ${all ? STRIP : ""}
   own *= inversesqrt(dot(own, own));
-  float sky = vNormal.a * (1.0 - 0.3 * vMore.w * (0.5 - 0.5 * cos(ridge))), dive = mix(1.0, 0.2 + 1.0 * f.r, mix(0.45, 1.0, fine)), edge = 1.0 - n.z;
+  float dive = mix(1.0, 0.2 + 1.0 * f.r, mix(0.45, 1.0, fine)), edge = 1.0 - n.z;
   vec3 albedo = vColour.rgb * vColour.rgb * (1.0 + (f.b - 0.5) * mix(0.16, 0.42, carded) * mix(0.4, 1.0, fine)) * (1.0 - 0.42 * uSize.w);
   float open = sky * dive;
   vec3 multi = open / (1.0 - 0.6 * albedo * (1.0 - open));
@@ -85,7 +92,7 @@ void main() {
   colour = shown(c, 1.0);
 }`;
 
-const FIN = `${LIGHT}
+const FIN = `${light(true)}
 void main() {
   float ramp = clamp(1.1 - vOwn, 0.0, 1.0), left = 1.0 - vMore.x, thin = left * left;
   float stroke = textureLod(uTile, vec3(vTile, floor(vLook.y * 2.0 + 0.5) * 2.0), vMore.z * 8.0).r;
@@ -94,7 +101,7 @@ void main() {
   colour = shown(albedo * (0.36 + 0.5 * vNormal.a), max(ramp, fuzz) * (1.0 - 0.8 * vColour.a));
 }`;
 
-const LOOSE = `${LIGHT}
+const LOOSE = `${light(true)}
 void main() {
   vec3 albedo = vColour.rgb * vColour.rgb * (1.0 - 0.42 * uSize.w);
   float along = dot(vAround.xyz, LAMP), lit = 0.35 + 0.65 * max(vNormal.z * 0.5 + 0.5 * vNormal.y, 0.0);
@@ -138,13 +145,13 @@ function ready() {
     document.dispatchEvent(new CustomEvent("wool:lost"));
   });
   const programs = {};
-  for (const [name, sources] of Object.entries({ bake: BAKE, tube: [SEEN, TUBE], fin: [SEEN, FIN], loose: [SEEN, LOOSE] })) programs[name] = program(gl, sources);
+  for (const [name, sources] of Object.entries({ bake: BAKE, tube: [SEEN, tube(false)], all: [SEEN, tube(true)], fin: [SEEN, FIN], loose: [SEEN, LOOSE] })) programs[name] = program(gl, sources);
   device = { canvas, gl, programs, tiles: SHARP.map((wide) => tile(gl, wide)), mesh: meshOf(gl), whole: false };
   told(gl);
   gl.bindVertexArray(device.mesh.array);
   gl.bufferData(gl.ARRAY_BUFFER, BYTES, gl.STATIC_DRAW);
   gl.bufferData(gl.ELEMENT_ARRAY_BUFFER, new Uint32Array(9), gl.STATIC_DRAW);
-  lit(device.tiles[0], [3, 3, 3]); // nothing that is seen: what lights a picture is made ready while its yarn is being worked out
+  for (const all of [true, false]) lit(device.tiles[0], [3, 3, 3], all); // nothing that is seen: what lights a picture is made ready while its yarn is being worked out
   return device;
 }
 
@@ -827,7 +834,7 @@ function standing({ strand, kind, at, around: start, long, high, seed }, { grown
  */
 function draw(drawn, view) {
   const { gl, canvas, mesh: { vertices, indices: places } } = device;
-  const { width, height, scale, wet, ground } = view;
+  const { width, height, scale, wet, held, ground } = view;
   if (canvas.width !== width || canvas.height !== height) Object.assign(canvas, { width, height });
   const tile = tileFor(drawn.yarn, view.bloom);
   const { mesh, indices, tubes, fins } = meshed(drawn, view, tile.high);
@@ -839,12 +846,12 @@ function draw(drawn, view) {
   gl.bufferData(gl.ELEMENT_ARRAY_BUFFER, indices, gl.DYNAMIC_DRAW);
   gl.viewport(0, 0, width, height);
   gl.bufferSubData(gl.UNIFORM_BUFFER, 0, new Float32Array([width, height, scale, wet, ...ground, 0]));
-  lit(tile, [tubes, fins - tubes, indices.length - fins]);
+  lit(tile, [tubes, fins - tubes, indices.length - fins], Boolean(held) || drawn.yarn.kinds.some(({ wound }) => wound));
   return gl.isContextLost() ? null : canvas; // of one just lost nothing can be taken
 }
 
 /** Light by a tile what was handed over: so many places of triangles of strands, of their rims and of loose fibres. */
-function lit(tile, counts) {
+function lit(tile, counts, all) {
   const { gl, programs, mesh } = device;
   gl.bindVertexArray(mesh.array);
   gl.bindTexture(gl.TEXTURE_2D_ARRAY, tile.texture);
@@ -855,7 +862,7 @@ function lit(tile, counts) {
   gl.depthFunc(gl.LEQUAL);
   gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
   let from = 0;
-  [programs.tube, programs.fin, programs.loose].forEach((made, over) => {
+  [all ? programs.all : programs.tube, programs.fin, programs.loose].forEach((made, over) => {
     if (over) gl.enable(gl.BLEND);
     else gl.disable(gl.BLEND);
     gl.depthMask(!over);
