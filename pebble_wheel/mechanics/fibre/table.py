@@ -8,10 +8,13 @@ common practice; fibres that no group names are put with the group they handle l
 from dataclasses import dataclass
 from typing import Literal
 
+from pebble_wheel.mechanics.memory import with_kept_hash
+
 Range = tuple[float, float]
 Family = Literal["wool", "hair", "down", "silk", "plant", "regenerated", "synthetic"]
 
 
+@with_kept_hash
 @dataclass(frozen=True)
 class Fibre:
     """One fibre, typical values."""
@@ -34,10 +37,6 @@ class Fibre:
     note: str = ""
     shares: "tuple[tuple[Fibre, float], ...]" = ()
     """Of a blend, each fibre with its share by mass; they add up to 1."""
-
-    def __hash__(self) -> int:
-        """Return what tells most fibres apart: a structure is looked up by all its fibres, again and again."""
-        return hash((self.id, self.density))
 
     @property
     def mid_micron(self) -> float:
