@@ -15,6 +15,7 @@ from pebble_wheel.demo.lantern_lane import fill
 from pebble_wheel.store.database import opened, prepare
 from pebble_wheel.store.pool import Connections
 from pebble_wheel.web.app import create_app
+from pebble_wheel.workshop import photographed
 
 # The programs that tests start read what was compiled once, even where nothing else is to be written.
 os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
@@ -24,6 +25,17 @@ settings.register_profile("suite", max_examples=40, deadline=None, derandomize=T
 settings.register_profile("few", max_examples=8, deadline=None, derandomize=True)
 settings.register_profile("long", max_examples=3000, deadline=None)
 settings.load_profile("suite")
+
+PATIENCE = 60.0
+"""Seconds that a busy machine may take for what is not measured."""
+
+
+@pytest.fixture(scope="session", autouse=True)
+def patience():
+    """Let looking at photos take its time, but where it is tried that it is ended."""
+    with pytest.MonkeyPatch.context() as patched:
+        patched.setattr(photographed, "LONGEST", PATIENCE)
+        yield
 
 
 @dataclass
@@ -83,11 +95,11 @@ def address(server, tmp_path):
 
 @pytest.fixture
 def http(address):
-    with httpx.Client(base_url=address) as client:
+    with httpx.Client(base_url=address, timeout=PATIENCE) as client:
         yield client
 
 
 @pytest.fixture
 def demo_http(demo_address):
-    with httpx.Client(base_url=demo_address) as client:
+    with httpx.Client(base_url=demo_address, timeout=PATIENCE) as client:
         yield client

@@ -4,12 +4,13 @@ import pytest
 from playwright.sync_api import expect, sync_playwright
 
 from tests.browser.hands import DESK
+from tests.conftest import PATIENCE
 
 ARGUMENTS = ["--no-sandbox", "--disable-background-networking"]
 WITHOUT_RELIEF = ["--disable-gpu", "--disable-software-rasterizer"]
-RELIEF = ["--use-angle=swiftshader", "--enable-unsafe-swiftshader"]
+RELIEF = ["--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-gpu-compositing"]
 
-expect.set_options(timeout=20_000)  # how long a busy machine may take; nothing here is a measure of speed
+expect.set_options(timeout=1000 * PATIENCE)  # nothing here is a measure of speed
 
 
 @pytest.fixture(scope="session")
@@ -35,7 +36,7 @@ def context(browser):
 def page(context):
     """A page on which any error of script or policy fails the test."""
     page = context.new_page()
-    page.set_default_timeout(60_000)
+    page.set_default_timeout(1000 * PATIENCE)
     troubles: list[str] = []
     page.on("pageerror", lambda error: troubles.append(str(error)))
     page.on("console", lambda said: troubles.append(said.text) if said.type == "error" else None)

@@ -34,6 +34,7 @@ def see_nothing_in_the_way(page, address) -> None:
 
 
 def _assert_clear(page, options) -> None:
+    options = {"resultTypes": ["violations"], **options}  # all are looked for, only these are written up
     found = Axe().run(page, context={"exclude": [[DRAWN]]}, options=options)
     assert found.violations_count == 0, found.generate_report()
 

@@ -8,6 +8,7 @@ from playwright.sync_api import expect
 
 from pebble_wheel.mechanics.counts import INCH
 from tests.browser.hands import DESK, TABLET, heights, open_at_size, press, see_nothing_in_the_way, slow_answers, tab_to
+from tests.conftest import PATIENCE
 
 MIDDLE = """selector => {
   const box = document.querySelector(selector)?.getBoundingClientRect();
@@ -79,7 +80,7 @@ def test_from_an_aim_to_a_kept_design_by_keyboard_alone(page, address):
     expect(page.locator("#spun")).to_contain_text(singles.split("×")[1])
     press(page, "Control+Enter")
     expect(page.locator("#state")).to_have_text("Kept.")
-    assert "2-ply, 9 wpi finished" in httpx.get(address, follow_redirects=True).text
+    assert "2-ply, 9 wpi finished" in httpx.get(address, follow_redirects=True, timeout=PATIENCE).text
 
 
 def test_the_yarn_is_taken_hold_of_by_its_edge_its_angle_and_its_loop(page, address):

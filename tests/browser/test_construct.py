@@ -6,6 +6,7 @@ from playwright.sync_api import expect
 
 from pebble_wheel.workshop.starts import STARTS
 from tests.browser.hands import DESK, TABLET, heights, open_at_size, press, see_nothing_in_the_way, slow_answers, tab_to
+from tests.conftest import PATIENCE
 
 
 def draft(page) -> str:
@@ -313,7 +314,7 @@ def test_undo_waits_for_what_is_under_way_and_loses_nothing_typed_after_it(page,
 
 
 def test_put_away_can_be_undone_from_the_keyboard(page, address):
-    httpx.post(f"{address}/construct/keep", data={"name": "Collar"})
+    httpx.post(f"{address}/construct/keep", data={"name": "Collar"}, timeout=PATIENCE)
     page.goto(address)
     page.get_by_role("button", name="Put away Collar").focus()
     press(page, "Enter")

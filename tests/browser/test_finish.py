@@ -7,12 +7,13 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.browser.hands import DESK, TABLET, heights, open_at_size, press, see_nothing_in_the_way, slow_answers, tab_to
+from tests.conftest import PATIENCE
 
 
 @pytest.fixture
 def jersey(address, page):
     """A kept design, opened for finishing."""
-    httpx.post(f"{address}/construct/keep", data={"name": "Jersey"})
+    httpx.post(f"{address}/construct/keep", data={"name": "Jersey"}, timeout=PATIENCE)
     page.goto(f"{address}/designs/1/finish")
     return f"{address}/designs/1"
 

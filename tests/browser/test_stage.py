@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.browser.hands import DESK, press, see_nothing_in_the_way, tab_to
+from tests.conftest import PATIENCE
 
 WATCH = """
 window.contexts = []; window.drawings = 0;
@@ -30,7 +31,7 @@ AFTER_A_FRAME = """() => new Promise((told) =>
 def stage(relief_browser):
     """A page that draws in relief, on which any error of script or policy fails the test."""
     page = relief_browser.new_page(viewport=DESK, reduced_motion="reduce")
-    page.set_default_timeout(60_000)
+    page.set_default_timeout(1000 * PATIENCE)
     page.add_init_script(WATCH)
     troubles: list[str] = []
     page.on("pageerror", lambda error: troubles.append(str(error)))

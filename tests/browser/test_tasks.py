@@ -22,6 +22,7 @@ from pebble_wheel.workshop.aim import candidates
 from pebble_wheel.workshop.edits import typed_into
 from pebble_wheel.workshop.starts import start
 from tests.browser.hands import DESK, TABLET, open_at_size, press, see_nothing_in_the_way, tab_to
+from tests.conftest import PATIENCE
 from tests.evaluated import EVALUATOR
 
 FIRST = WHOLE.strand(0)
@@ -30,7 +31,9 @@ FIRST = WHOLE.strand(0)
 @pytest.fixture(params=["metric", "imperial"])
 def display(request, address):
     """How figures are shown, chosen for the application too."""
-    answer = httpx.post(f"{address}/settings", data={"units": request.param}, headers={"origin": address})
+    answer = httpx.post(
+        f"{address}/settings", data={"units": request.param}, headers={"origin": address}, timeout=PATIENCE
+    )
     assert answer.status_code == 303
     return Display(in_units(Settings(), request.param))
 

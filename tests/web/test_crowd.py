@@ -16,6 +16,7 @@ from pebble_wheel.notation.draft import design_of, write_draft
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.store import database, designs
 from pebble_wheel.workshop.starts import STARTS, start
+from tests.conftest import PATIENCE
 from tests.web.test_serving import children, running, sent
 
 LONG = settings.get_current_profile_name() == "long"
@@ -37,7 +38,7 @@ def test_nothing_answered_is_lost_whatever_is_killed(tmp_path):
         for round_ in range(ROUNDS):
 
             def keeps(client: int, round_: int = round_) -> None:
-                with httpx.Client(base_url=address, timeout=30) as http:
+                with httpx.Client(base_url=address, timeout=PATIENCE) as http:
                     for number in range(3):
                         name = f"{round_}-{client}-{number}"
                         try:
@@ -62,7 +63,8 @@ def test_fifty_write_at_once_and_none_is_lost_or_sees_an_error(tmp_path):
     with running("--db", str(file), folder=tmp_path) as (address, _):
 
         def writes(writer: int) -> list[int]:
-            with httpx.Client(base_url=address, timeout=60) as http:
+            each_anew = httpx.Limits(max_keepalive_connections=0)  # none that is hung up just as it is used again
+            with httpx.Client(base_url=address, timeout=PATIENCE, limits=each_anew) as http:
                 yarns = (sent(f"{writer}-{number}") for number in range(EACH))
                 return [http.post("/construct/keep", data=each).status_code for each in yarns]
 
@@ -85,7 +87,7 @@ def test_who_has_gone_is_not_worked_for(tmp_path):
                 httpx.post(f"{address}/api/evaluate", json=monster, timeout=0.1)
             strands[0]["tex"] += 0.01
         began = time.monotonic()
-        assert httpx.post(f"{address}/construct/follow", data=sent("Mane"), timeout=30).status_code == 200
+        assert httpx.post(f"{address}/construct/follow", data=sent("Mane"), timeout=PATIENCE).status_code == 200
         assert time.monotonic() - began < 12  # six of them, each to its limit, would hold it up for 27
         time.sleep(0.5)
         before = spent(worker)
@@ -136,7 +138,7 @@ def test_ten_thousand_designs_and_fifty_users_at_once(tmp_path):
             return sum(int(Path(f"/proc/{each}/statm").read_text().split()[1]) for each in workers) * 4096
 
         def many(count: int) -> None:
-            with httpx.Client(base_url=address, timeout=60) as http:
+            with httpx.Client(base_url=address, timeout=PATIENCE) as http:
                 for number in range(count):
                     strand = {"of": "yarn.strands[0]", "at": "yarn.strands[0]", "size": f"{50 + number / 100} tex"}
                     typed = {**sent(f"Mane {number}"), **strand}

@@ -11,6 +11,7 @@ from pebble_wheel.store import devices
 from pebble_wheel.store.database import opened
 from pebble_wheel.web.app import create_app
 from pebble_wheel.web.pairing import COOKIE, MOST_TRIES
+from tests.conftest import PATIENCE
 
 ADDRESSES = (
     *("/", "/construct", "/designs/1", "/designs/1/design.json", "/designs/1/small/0.svg", "/settings", "/notebook"),
@@ -29,7 +30,7 @@ def beyond(tmp_path):
 
 @contextmanager
 def device(address: str):
-    with httpx.Client(base_url=address, timeout=30) as client:
+    with httpx.Client(base_url=address, timeout=PATIENCE) as client:
         yield client
 
 

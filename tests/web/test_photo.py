@@ -14,7 +14,6 @@ from pebble_wheel.notation.marks import MARK_FIELDS
 from pebble_wheel.notation.picture import MOST_BYTES, pixels_of
 from pebble_wheel.store import designs, notebook, photos, records
 from pebble_wheel.store.database import opened, prepare
-from pebble_wheel.workshop.photographed import LONGEST
 from tests.notation.test_picture import picture, with_exif
 from tests.web.test_plan import ply
 from tests.workshop.test_photographed import TYPED
@@ -113,7 +112,7 @@ def test_several_photos_count_by_their_middle_and_unmarked_ones_not_at_all(http,
 def test_what_looking_finds_stands_apart_until_it_is_taken(http, place, file):
     send(http, place, (taken.FOLDER / "0.jpg").read_bytes())
     http.post(f"{place}/1", data=TYPED)
-    assert http.post(f"{place}/1", data=TYPED | {"do": "look"}, timeout=LONGEST + 5).status_code == 303
+    assert http.post(f"{place}/1", data=TYPED | {"do": "look"}).status_code == 303
     page = http.get(f"{place}/1").text
     assert "Along it its width varies by ±" in page
     assert "by-looking" in page and "133 t/m" in page and "Take what was found" in page
@@ -127,7 +126,7 @@ def test_what_looking_finds_stands_apart_until_it_is_taken(http, place, file):
     http.post(f"{place}/1", data=TYPED | {"do": "leave"})
     assert "by-looking" not in http.get(f"{place}/1").text
     send(http, place)
-    http.post(f"{place}/2", data=TYPED | {"do": "look"}, timeout=LONGEST + 5)
+    http.post(f"{place}/2", data=TYPED | {"do": "look"})
     assert "Cannot tell." in http.get(f"{place}/2").text
 
 

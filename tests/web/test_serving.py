@@ -18,6 +18,7 @@ import pytest
 from pebble_wheel.notation.draft import write_draft
 from pebble_wheel.web import guard, serving
 from pebble_wheel.workshop.starts import start
+from tests.conftest import PATIENCE
 
 
 def free_port() -> int:
@@ -48,7 +49,7 @@ def running(*arguments: str, folder: Path, workers: int = 2):
 
 def children(program, count: int) -> list[int]:
     """The processes that answer, once there are so many."""
-    deadline = time.monotonic() + 10
+    deadline = time.monotonic() + PATIENCE
     while True:
         told = Path(f"/proc/{program.pid}/task/{program.pid}/children").read_text().split()
         if len(told) == count:
@@ -66,12 +67,12 @@ def test_several_processes_answer_and_one_that_dies_is_replaced(tmp_path):
         assert len(list(tmp_path.iterdir())) == 1
         before = children(program, 2)
         os.kill(before[0], signal.SIGKILL)
-        deadline = time.monotonic() + 10
+        deadline = time.monotonic() + PATIENCE
         while before[0] in children(program, 2):
             assert time.monotonic() < deadline
             time.sleep(0.02)
         for _ in range(6):  # each by a connection of its own
-            assert httpx.get(f"{address}/").status_code == 200
+            assert httpx.get(f"{address}/", timeout=PATIENCE).status_code == 200
     assert list(tmp_path.iterdir()) == []  # and no folder is left
 
 
@@ -81,7 +82,7 @@ def test_folders_of_demos_that_were_killed_are_cleared_away(tmp_path):
         program.kill()
         program.wait()
         for each in workers:  # which end by themselves, their foreman being gone
-            deadline = time.monotonic() + 10
+            deadline = time.monotonic() + PATIENCE
             while Path(f"/proc/{each}").exists() and "Z" not in Path(f"/proc/{each}/stat").read_text().split()[2]:
                 assert time.monotonic() < deadline
                 time.sleep(0.02)
@@ -109,7 +110,9 @@ def test_a_head_that_is_half_sent_is_hung_up_on(monkeypatch, address):
 
 def test_a_body_that_is_half_sent_is_given_up(monkeypatch, server, address):
     host, port = re.match(r"http://(.*):(\d+)", address).groups()
-    assert httpx.get(address, follow_redirects=True).status_code == 200  # before the first request there is no stack
+    assert (
+        httpx.get(address, follow_redirects=True, timeout=PATIENCE).status_code == 200
+    )  # before the first request there is no stack
     stack = server.app.middleware_stack
     while not isinstance(stack, guard.Guard):
         stack = stack.app
