@@ -12,13 +12,12 @@ import time
 import zlib
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import closing, contextmanager
+from contextlib import contextmanager
 from dataclasses import replace
-from http.client import HTTPConnection
 from multiprocessing.connection import Connection
 from multiprocessing.synchronize import Event
 from pathlib import Path
-from urllib.parse import urlencode, urlsplit
+from urllib.parse import urlencode
 from weakref import WeakKeyDictionary
 
 import httpx
@@ -77,7 +76,14 @@ from pebble_wheel.workshop.starts import STARTS, start
 REQUESTS, USERS, TURNS = 240, 8, 6
 IN_TURN, FIRST = 24, 2
 """Requests of a kind in turn, of which the first do not count."""
-FORM = {"content-type": "application/x-www-form-urlencoded", "hx-request": "true"}
+CHANGE = """POST /construct/follow HTTP/1.1\r
+Host: {host}\r
+Content-Type: application/x-www-form-urlencoded\r
+Content-Length: {length}\r
+HX-Request: true\r
+"""
+LENGTH = re.compile(rb"HTTP/1\.1 200 .*?\ncontent-length: (\d+)\r\n.*?\r\n\r\n", re.DOTALL)
+"""What a browser sends as little of as the server needs, and how the head of its answer is told."""
 DESIGNS, PICTURES = 1000, 16
 SAMPLES = 500
 """On a full shelf, and small pictures that a browser fetches before any scrolling."""
@@ -473,29 +479,34 @@ def _first_visit(address: str) -> int:
 def _load(address: str, users: int) -> float:
     """Return the 95th percentile of the time of a design change, of so many users at once.
 
-    A user's machine is its own: what they send is written before, and sent by as little as can be.
+    A user's machine is its own: what they send is written before, and they do as little as can be besides.
     """
+    host, port = address.removeprefix("http://").split(":")
 
-    def session(bodies: list[bytes]) -> list[float]:
-        with closing(HTTPConnection(urlsplit(address).netloc)) as connection:
-            return [_sent(connection, body) for body in bodies][FIRST:]
+    def session(requests: list[bytes]) -> list[float]:
+        with socket.create_connection((host, int(port))) as connection:
+            return [_sent(connection, each) for each in requests][FIRST:]
 
-    bodies = [
-        [urlencode(_changed("change", number, user)).encode() for number in range(REQUESTS // users + FIRST)]
-        for user in range(users)
-    ]
+    def request(number: int, user: int) -> bytes:
+        body = urlencode(_changed("change", number, user))
+        return f"{CHANGE.format(host=host, length=len(body))}\r\n{body}".encode()
+
+    asked = [[request(number, user) for number in range(REQUESTS // users + FIRST)] for user in range(users)]
     with ThreadPoolExecutor(users) as pool:
-        return float(np.percentile([each for own in pool.map(session, bodies) for each in own], 95))
+        return float(np.percentile([each for own in pool.map(session, asked) for each in own], 95))
 
 
-def _sent(connection: HTTPConnection, body: bytes) -> float:
+def _sent(connection: socket.socket, request: bytes) -> float:
     begin = time.perf_counter()
-    connection.request("POST", "/construct/follow", body, FORM)
-    answer = connection.getresponse()
-    page = answer.read()
+    connection.sendall(request)
+    answer, length = b"", None
+    while length is None or len(answer) < length:
+        answer += connection.recv(1 << 17)
+        if told := LENGTH.match(answer):
+            length = told.end() + int(told[1])
     spent = time.perf_counter() - begin
-    if answer.status != 200 or b"data-given" not in page:
-        raise RuntimeError(f"a change was answered {answer.status}, or without its strands")
+    if b"data-given" not in answer:
+        raise RuntimeError(f"a change was answered without its strands: {answer[:200]!r}")
     return spent
 
 
