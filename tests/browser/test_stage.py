@@ -51,7 +51,7 @@ def rested(page) -> None:
     """Wait until something is drawn, and nothing any more, however slowly frames come."""
     before, now = -1, 0
     while now == 0 or before != now:
-        page.wait_for_timeout(700)
+        page.wait_for_timeout(300)  # longer than what draws finely waits
         before, now = now, page.evaluate(AFTER_A_FRAME)
 
 
