@@ -83,7 +83,7 @@ Content-Length: {length}\r
 HX-Request: true\r
 """
 LENGTH = re.compile(rb"HTTP/1\.1 200 .*?\ncontent-length: (\d+)\r\n.*?\r\n\r\n", re.DOTALL)
-"""What a browser sends as little of as the server needs, and how the head of its answer is told."""
+"""The head of a change, no longer than the server needs, and that of its answer."""
 DESIGNS, PICTURES = 1000, 16
 SAMPLES = 500
 """On a full shelf, and small pictures that a browser fetches before any scrolling."""
@@ -502,12 +502,17 @@ def _sent(connection: socket.socket, request: bytes) -> float:
     connection.sendall(request)
     answer, length = b"", None
     while length is None or len(answer) < length:
-        answer += connection.recv(1 << 17)
+        come = connection.recv(1 << 17)
+        if not come:
+            raise RuntimeError("a change was hung up on")
+        answer += come
         if told := LENGTH.match(answer):
             length = told.end() + int(told[1])
+        elif b"\r\n\r\n" in answer:
+            raise RuntimeError(f"a change was answered otherwise than well: {answer[:200]!r}")
     spent = time.perf_counter() - begin
     if b"data-given" not in answer:
-        raise RuntimeError(f"a change was answered without its strands: {answer[:200]!r}")
+        raise RuntimeError("a change was answered without its strands")
     return spent
 
 
