@@ -1,7 +1,7 @@
 """Whatever is sent to any address, upload or the command line: an answer in good time, no traceback, no bare error.
 
 Five hundred inputs in the suite; ``--hypothesis-profile=long`` sends ten thousand. What an answer takes is counted
-in seconds of this process, which serves as well: what else the machine does meanwhile is not its doing.
+in seconds of this process, which serves as well, and by the clock, where a machine may stand still once for an address.
 """
 
 import json
@@ -9,6 +9,7 @@ import random
 import subprocess
 import sys
 import time
+from collections import Counter
 from pathlib import Path
 
 import pytest
@@ -80,9 +81,9 @@ def test_every_address_answers_whatever_it_is_sent(server, http):
     with opened(server.app.state.connections.file) as connection:
         fill(connection)
     chance = random.Random(MOST)
-    http.timeout = 30
+    late: Counter[str] = Counter()
     for number in range(MOST):
-        path = chance.choice(PATHS)
+        path = address = chance.choice(PATHS)
         while "{odd}" in path:
             path = path.replace("{odd}", chance.choice(ODD)[:60].replace("?", "").replace("#", ""), 1)
         typed = {name: chance.choice(ODD) for name in chance.sample(NAMES, chance.randint(0, 12))}
@@ -92,7 +93,7 @@ def test_every_address_answers_whatever_it_is_sent(server, http):
         headers = {"hx-request": "true"} if chance.random() < 0.5 else {}
         if chance.random() < 0.05:
             headers |= {"origin": chance.choice(["http://[", "null", "x", "https://e"])}
-        began = time.process_time()
+        began, worked = time.monotonic(), time.process_time()
         match chance.randrange(4):
             case 0:
                 answer = http.get(_quoted(path), params=typed, headers=headers)
@@ -104,7 +105,9 @@ def test_every_address_answers_whatever_it_is_sent(server, http):
                 answer = http.post(_quoted(path), files=file, headers=headers)
         told = f"{number}: {answer.request.method} {path} {typed} -> {answer.status_code}"
         assert answer.status_code < 500, f"{told}: {answer.text[:2000]}"
-        assert "Traceback" not in answer.text and time.process_time() - began < LONGEST, told
+        assert "Traceback" not in answer.text and time.process_time() - worked < LONGEST, told
+        late[address] += time.monotonic() - began > LONGEST
+        assert late[address] < 2, told
 
 
 def _quoted(path: str) -> str:

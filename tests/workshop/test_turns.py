@@ -65,6 +65,14 @@ def test_a_turn_that_takes_too_long_is_ended_and_the_next_begins():
         work(SLICE / 10)
 
 
+def test_a_turn_that_had_to_wait_is_not_ended_for_that():
+    """A machine that stands still, or works for others, makes no yarn a long one."""
+    with Turns(longest=SLICE):
+        for _ in range(3):
+            time.sleep(1.5 * SLICE)
+            go_on()
+
+
 def test_nothing_is_worked_out_for_nobody():
     turns, here = Turns(), [True]
     token = waited_for.set(lambda: here[0])
