@@ -26,6 +26,7 @@ from fastapi import FastAPI
 from playwright.sync_api import sync_playwright
 from scipy.optimize import minimize_scalar
 
+from bench.cable import CABLE
 from bench.serving import serving
 from pebble_wheel.mechanics.backwards.solve import Knobs
 from pebble_wheel.mechanics.fibre.table import FIBRES
@@ -54,7 +55,7 @@ from pebble_wheel.mechanics.strand.structure import (
 from pebble_wheel.mechanics.wash.bloom import Finish, growth
 from pebble_wheel.notation.aim import Aim, read_aim, weights_of
 from pebble_wheel.notation.design import structure_of, write_design
-from pebble_wheel.notation.draft import Draft, design_of, fresh, write_draft
+from pebble_wheel.notation.draft import design_of, write_draft
 from pebble_wheel.notation.search import read_search
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.store.database import opened, prepare, transaction
@@ -439,7 +440,7 @@ FRAME_PARTS = ("a whole frame", "a frame while it moves", "the first frame", "a 
 
 def _frames() -> None:
     """Print what a browser that draws by software takes for a frame."""
-    designs = {"3-ply": design_of(start("3-ply"), Settings()), "24-single cable": design_of(_CABLE, Settings())}
+    designs = {"3-ply": design_of(start("3-ply"), Settings()), "24-single cable": design_of(CABLE, Settings())}
     with serving(demo=True) as address, sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=BROWSER)
         for name, design in designs.items():
@@ -518,23 +519,13 @@ def _sent(connection: socket.socket, request: bytes) -> float:
 
 def _changed(what: str, number: int) -> dict[str, str]:
     """Return what the page sends: a ply is nudged, or the singles get another size and nothing is as it was."""
-    draft = _CABLE if what.startswith("cable") else start("3-ply")
+    draft = CABLE if what.startswith("cable") else start("3-ply")
     of = "yarn.strands[0]" + ".strands[0].strands[0]" * what.startswith("cable")
     step = 7 * number % 97
     typed = {"size": f"{50 + step / 5:.1f} tex"}
     if what.endswith("nudge"):
         of, typed = "yarn.strands[0]", {"twist": f"{1.3 + step / 500:.3f}"}
     return {"draft": write_draft(draft), "of": of, "at": of, "name": "Bench", "together": "on", **typed, **RELIEF}
-
-
-def _cable() -> Draft:
-    laid = fresh("single", size="50 tex", twist="320 t/m", count="2")
-    for multiple, direction, count in (("1.8", "S", "3"), ("1.5", "Z", "4"), ("1.0", "S", "1")):
-        laid = fresh("ply", (laid,), twist=multiple, direction=direction, count=count)
-    return Draft(name="Cable", yarn=laid)
-
-
-_CABLE = _cable()
 
 
 def _cable_file(tex: float) -> dict[str, object]:

@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 from scipy.ndimage import gaussian_filter
 
+from bench.cable import CABLE
 from pebble_wheel.drawing.dress import dress_of
 from pebble_wheel.drawing.wool import packed
 from pebble_wheel.drawing.yarn import thickness
@@ -88,15 +89,11 @@ def laid(picture: np.ndarray) -> np.ndarray:
     return picture[..., 3] > 0.93
 
 
-@pytest.mark.parametrize("name", STARTS)
-@pytest.mark.parametrize("bloom", [0, 1])
-@pytest.mark.parametrize("turned", [0.0, 1.1])
-def test_the_outline_is_that_of_the_strands_to_a_pixel(wool, name, bloom, turned):
-    """At every column the highest and lowest place of any strand: the outline of balls as thick, along its path."""
-    design = design_of(start(name), Settings())
-    yarn = strands_in(packed(made_of(design), dress_of(design.yarn), finish_of(design)))
-    scale, left = 0.9 * yarn["table"], yarn["join"][1] + 0.5
-    drawn = laid(wool(design, scale, left, bloom=bloom, turned=turned))
+def outline_missed(drawn: np.ndarray, yarn: dict, scale: float, left: float, bloom: float, turned: float) -> np.ndarray:
+    """Return how far strands drawn reach past the outline of balls as thick along their paths, in pixels.
+
+    At every column the highest and then the lowest place of any strand.
+    """
     columns = np.arange(WIDTH) + 0.5
     top, low = np.full(WIDTH, -np.inf), np.full(WIDTH, np.inf)
     for strand in yarn["strands"]:
@@ -110,14 +107,33 @@ def test_the_outline_is_that_of_the_strands_to_a_pixel(wool, name, bloom, turned
             top[near], low[near] = np.maximum(top[near], height + up), np.minimum(low[near], height - up)
     seen = np.flatnonzero(np.isfinite(top) & drawn.any(axis=0))[20:-20]
     assert len(seen) > 0.9 * WIDTH
-    off = np.concatenate(
-        [
-            HEIGHT / 2 - np.argmax(drawn, axis=0)[seen] - top[seen],
-            np.argmax(drawn[::-1], axis=0)[seen] - HEIGHT / 2 - low[seen],
-        ]
-    )
+    above = HEIGHT / 2 - np.argmax(drawn, axis=0)[seen] - top[seen]
+    below = low[seen] - np.argmax(drawn[::-1], axis=0)[seen] + HEIGHT / 2
+    return np.concatenate([above, below])
+
+
+@pytest.mark.parametrize("name", STARTS)
+@pytest.mark.parametrize("bloom", [0, 1])
+@pytest.mark.parametrize("turned", [0.0, 1.1])
+def test_the_outline_is_that_of_the_strands_to_a_pixel(wool, name, bloom, turned):
+    design = design_of(start(name), Settings())
+    yarn = strands_in(packed(made_of(design), dress_of(design.yarn), finish_of(design)))
+    scale, left = 0.9 * yarn["table"], yarn["join"][1] + 0.5
+    off = outline_missed(laid(wool(design, scale, left, bloom=bloom, turned=turned)), yarn, scale, left, bloom, turned)
     assert abs(np.median(off)) < 0.8
     assert np.mean(np.abs(off) < 1.8) > 0.9, np.percentile(off, [1, 10, 50, 90, 99])
+
+
+@pytest.mark.parametrize("turned", [0.0, 1.1])
+def test_many_strands_keep_their_outline_and_are_fuzzy_along_it_only(wool, turned):
+    design = design_of(CABLE, Settings())
+    yarn = strands_in(packed(made_of(design), dress_of(design.yarn), finish_of(design)))
+    scale, left = 0.9 * yarn["table"], yarn["join"][1] + 0.5
+    drawn, moving = (wool(design, scale, left, turned=turned, draft=draft) for draft in (False, True))
+    off = outline_missed(laid(drawn), yarn, scale, left, 0, turned)
+    assert np.mean(np.abs(off) < 1) > 0.99, np.percentile(off, [1, 10, 50, 90, 99])
+    fuzz = [np.count_nonzero((each[..., 3] > 0.05) & ~laid(each), axis=0) for each in (drawn, moving)]
+    assert np.mean(fuzz[0] > 0) > 0.5 and not np.any(fuzz[1])
 
 
 @pytest.mark.parametrize("name", ["single", "2-ply", "3-ply", "4-ply", "core-spun"])

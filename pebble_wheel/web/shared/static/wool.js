@@ -11,6 +11,8 @@ const SHARP = [512, 1024]; // pixels of a tile along the fibres, half as many ac
 const POINTS = 10; // of a loose fibre
 const MOST_LOOSE = 6000;
 const [BEND_SEEN, LONGEST] = [0.8, 24]; // pixels that a straight piece may miss of a bend, and that it is long
+const UNSEEN = 0.5; // pixels that a piece of twice that length may miss, in the page, where it bends to or from the eye
+const DRAFT = 3; // times as much of a bend may be missed while the yarn moves
 const CROWD = 12; // strands, from which on each is too thin for a rim of its own
 const PIECE = 8; // samples that are sorted by depth as one
 
@@ -639,7 +641,7 @@ function span({ x, y, samples, r }, view) {
 
 /** Return every how many-th sample is enough for a path that bends so much. */
 function skippable({ bent, step }, scale, draft) {
-  const few = Math.sqrt((BEND_SEEN * (draft ? 3 : 1)) / Math.max(bent * scale, 1e-9)); // what a chord misses grows with its square
+  const few = Math.sqrt((BEND_SEEN * (draft ? DRAFT : 1)) / Math.max(bent * scale, 1e-9)); // what a chord misses grows with its square
   return Math.max(1, Math.floor(Math.min(2 * few, LONGEST / (step * scale))));
 }
 
@@ -653,7 +655,7 @@ function meshed(drawn, view, tall) {
   const rims = [];
   const strands = new Map();
   const crowded = yarn.strands.length > CROWD;
-  const inside = crowded ? (view.draft ? Infinity : 0.36 * yarn.thick) : 0; // of many strands only those at the edge have rims
+  const inside = crowded ? (view.draft ? Infinity : 0.36 * yarn.thick) : 0; // of many strands only sides at the edge have rims
   const hidden = -(yarn.thick / 2) * yarn.covered; // farther back everything lies behind something
   let mesh = device.mesh.room;
   mesh.count = 0;
@@ -682,10 +684,14 @@ function meshed(drawn, view, tall) {
     const seen = new Float32Array(samples);
     strands.set(strand, { seen, from, to, grown, shares, faded, lift });
     mesh = mesh.grown(((to - from) / skipped + 3) * (across + 4));
+    const level = (i) => cos * path[4 * (first + i) + 1] - sin * path[4 * (first + i) + 2];
+    const straight = (i) => Math.abs(level(i) + level(i + 2 * skipped) - 2 * level(i + skipped)) * scale < 2 * UNSEEN * (view.draft ? DRAFT : 1);
+    const long = skipped * strand.step * scale <= LONGEST / (view.draft ? 1 : 2);
     let last = 0;
-    let edge = -1; // where the rim of the place before begins
+    const edges = [-1, -1]; // where the rims of the place before begin
     let piece = null;
-    for (let i = from; ; i = Math.min(i + skipped, to)) {
+    for (let i = from, next; ; i = next) {
+      next = Math.min(i + (long && i + 2 * skipped < to && straight(i) ? 2 : 1) * skipped, to);
       const k = first + i;
       const q = 4 * k;
       const y = cos * path[q + 1] - sin * path[q + 2];
@@ -701,7 +707,7 @@ function meshed(drawn, view, tall) {
       let angle = Math.atan2(ex * bx + ey * by + ez * bz, ex * nx + ey * ny + ez * nz);
       angle += 6.283185307 * Math.round((last - angle) / 6.283185307);
       last = angle;
-      seen[i] = angle;
+      seen.fill(angle, i, next);
       const r = path[q + 3] * grown;
       const px = (path[q] * length - left) * scale;
       const gone = colour[q + 3] + number * 0.37;
@@ -718,17 +724,16 @@ function meshed(drawn, view, tall) {
         );
       }
       const behind = z + r < hidden;
-      const before = edge;
-      edge = -1;
-      if (!behind && Math.abs(y) + r > inside) {
-        edge = mesh.count;
-        const rim = Math.max(Math.min(rimMm, r * 1.1), 1.6 / scale) * scale;
-        for (const side of [-1, 1]) {
-          const open = 255 - lightened * (255 - around(strand.sky + i, angle + side * 1.570796));
-          for (const out of [0, 1]) {
-            const away = (r * scale - 0.6 + out * (rim + 0.6)) * side;
-            mesh.put(px + away * dx, y * scale + away * dy, z + lift, out * 0.12 + number * 0.61, gone * 0.9, out * (rim + 0.6), 0, 0, 1, open, 0, 0, 0, shares, colour, q, faded, out, fuzz);
-          }
+      const rim = Math.max(Math.min(rimMm, r * 1.1), 1.6 / scale) * scale;
+      for (const side of [-1, 1]) {
+        const before = edges[(side + 1) / 2];
+        const edge = behind || Math.abs(y + side * r * dy) < inside ? -1 : mesh.count;
+        edges[(side + 1) / 2] = edge;
+        if (edge < 0) continue;
+        const open = 255 - lightened * (255 - around(strand.sky + i, angle + side * 1.570796));
+        for (const out of [0, 1]) {
+          const away = (r * scale - 0.6 + out * (rim + 0.6)) * side;
+          mesh.put(px + away * dx, y * scale + away * dy, z + lift, out * 0.12 + number * 0.61, gone * 0.9, out * (rim + 0.6), 0, 0, 1, open, 0, 0, 0, shares, colour, q, faded, out, fuzz);
         }
         if (before >= 0) rims.push(before, edge);
       }
@@ -744,7 +749,7 @@ function meshed(drawn, view, tall) {
   pieces.sort((a, b) => b.z - a.z); // the nearest first: what lies behind is then not lit for nothing
   const fuzzy = looseSeen(loose, strands, yarn, view);
   const facing = pieces.reduce((sum, { across, bases }) => sum + 6 * (bases.length - 1) * (across - 1), 0);
-  const indices = new Uint32Array(facing + 6 * rims.length + 6 * (POINTS - 1) * fuzzy.length);
+  const indices = new Uint32Array(facing + 3 * rims.length + 6 * (POINTS - 1) * fuzzy.length);
   let count = 0;
   const square = (a, b) => { // two triangles, from a and the next to b and the next
     indices[count] = a; indices[count + 1] = b; indices[count + 2] = a + 1; indices[count + 3] = a + 1; indices[count + 4] = b; indices[count + 5] = b + 1;
@@ -754,7 +759,7 @@ function meshed(drawn, view, tall) {
     for (let row = 1; row < bases.length; row += 1) for (let j = 0; j < across - 1; j += 1) square(bases[row - 1] + j, bases[row] + j);
   }
   const tubes = count;
-  for (let i = 0; i < rims.length; i += 2) for (const side of [0, 2]) square(rims[i] + side, rims[i + 1] + side);
+  for (let i = 0; i < rims.length; i += 2) square(rims[i], rims[i + 1]);
   const fins = count;
   mesh = mesh.grown(2 * POINTS * fuzzy.length);
   for (const fibre of fuzzy) standing(fibre, strands.get(fibre.strand), drawn, view, mesh, square, around);
@@ -770,9 +775,8 @@ function looseSeen(loose, strands, yarn, view) {
   for (let i = 0; i < most; i += 1) {
     const { strand, at, around, kind, rank } = loose[i];
     const shown = strands.get(strand);
-    if (!shown || rank > many.get(strand.look)[kind] || at < shown.from || at > shown.to) continue;
-    const seen = shown.seen[Math.round(at)] || shown.seen[Math.round(at) - 1] || 0;
-    if (Math.cos(around - seen) > (kind ? -0.6 : 0)) found.push(loose[i]);
+    if (!shown || rank > many.get(strand.look)[kind] || at < shown.from || at >= shown.to) continue;
+    if (Math.cos(around - shown.seen[Math.floor(at)]) > (kind ? -0.6 : 0)) found.push(loose[i]);
   }
   return found;
 }
