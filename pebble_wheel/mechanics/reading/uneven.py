@@ -15,8 +15,8 @@ from pebble_wheel.mechanics.strand.state import Made, MadeNest
 from pebble_wheel.mechanics.strand.structure import Leaf, Rod, turns_of
 from pebble_wheel.mechanics.wash.bloom import Finish, growth
 
-PROBES_TOLERANCE = 1e-4
-"""Of lengths and angles at the probes, whose spread is some 1,000 times that."""
+PROBES_TOLERANCE = 3e-4
+"""Of lengths and angles at the probes, whose spread is some 300 times that; what is left over is a fifth of it."""
 
 WIDE, MORE = 0.3, 4
 """Standard deviation of the logarithm of a ratio past which it goes far from straight, and how many times as many

@@ -195,12 +195,12 @@ def _kept_for(state: State, who: tuple[str, bool], at_once: bool = False) -> _Ke
     return found
 
 
-async def desk_of(request: Request, evaluator: Evaluating) -> Desk:
+async def desk_of(request: Request) -> Desk:
     """Return the application's evaluator with the person's settings, loaded for one request.
 
     Where they cannot be read just now, those read last serve, so that what is in work stays on the screen.
     """
-    state = request.app.state
+    state, evaluator = request.app.state, await evaluator_of(request)
     who = request.cookies.get(SPINNER, FIRST), request.cookies.get(COUNTED) != "no"
     known = _kept_for(state, who, at_once=True) or await run_in_threadpool(_kept_for, state, who)
     if known:
