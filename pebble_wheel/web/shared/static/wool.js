@@ -684,8 +684,9 @@ function meshed(drawn, view, tall) {
     const seen = new Float32Array(samples);
     strands.set(strand, { seen, from, to, grown, shares, faded, lift });
     mesh = mesh.grown(((to - from) / skipped + 3) * (across + 4));
-    const level = (i) => cos * path[4 * (first + i) + 1] - sin * path[4 * (first + i) + 2];
-    const straight = (i) => Math.abs(level(i) + level(i + 2 * skipped) - 2 * level(i + skipped)) * scale < 2 * UNSEEN * (view.draft ? DRAFT : 1);
+    const missed = (at, i) => Math.abs(at(first + i) + at(first + i + 2 * skipped) - 2 * at(first + i + skipped)) * scale;
+    const [over, up] = [(k) => path[4 * k] * length, (k) => cos * path[4 * k + 1] - sin * path[4 * k + 2]];
+    const straight = (i) => Math.max(missed(over, i), missed(up, i)) < 2 * UNSEEN * (view.draft ? DRAFT : 1);
     const long = skipped * strand.step * scale <= LONGEST / (view.draft ? 1 : 2);
     let last = 0;
     const edges = [-1, -1]; // where the rims of the place before begin
