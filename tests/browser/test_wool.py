@@ -12,14 +12,14 @@ from scipy.ndimage import gaussian_filter
 
 from bench.cable import CABLE
 from pebble_wheel.drawing.dress import dress_of
-from pebble_wheel.drawing.wool import packed
+from pebble_wheel.drawing.wool import packed, packed_swatch
 from pebble_wheel.drawing.yarn import thickness
 from pebble_wheel.mechanics.strand.state import MadeNest
 from pebble_wheel.notation.design import finish_of
 from pebble_wheel.notation.draft import Draft, design_of, fresh
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.web.shared.assets import ASSETS
-from pebble_wheel.web.shared.drawn import strands_address
+from pebble_wheel.web.shared.drawn import strands_address, swatch_address, swatches_of
 from pebble_wheel.workshop.evaluator import Evaluator
 from pebble_wheel.workshop.starts import STARTS, start
 from tests.browser.wool import strands_in
@@ -51,9 +51,10 @@ def wool(relief_browser, server, demo):
     page = relief_browser.new_page()
     page.goto(f"{server.turn_to(demo)}/settings")
 
-    def picture(design, scale: float, left: float, far: bool = False, **asked) -> np.ndarray:
+    def picture(design, scale: float, left: float, far: bool = False, knit: bool = False, **asked) -> np.ndarray:
         view = {"width": WIDTH, "height": HEIGHT, "scale": scale, "left": left, **asked}
-        text = page.evaluate(DRAW, [ASSETS.address("wool.js"), strands_address(design) + "&span=far" * far, view])
+        address = swatch_address(design, washed=False) if knit else strands_address(design) + "&span=far" * far
+        text = page.evaluate(DRAW, [ASSETS.address("wool.js"), address, view])
         pixels = np.frombuffer(base64.b64decode(text), np.uint8).reshape(view["height"], view["width"], 4)
         return pixels / 255
 
@@ -134,6 +135,28 @@ def test_many_strands_keep_their_outline_and_are_fuzzy_along_it_only(wool, turne
     assert np.mean(np.abs(off) < 1) > 0.99, np.percentile(off, [1, 10, 50, 90, 99])
     fuzz = [np.count_nonzero((each[..., 3] > 0.05) & ~laid(each), axis=0) for each in (drawn, moving)]
     assert np.mean(fuzz[0] > 0) > 0.5 and not np.any(fuzz[1])
+
+
+def test_loops_cover_what_balls_along_their_paths_do(wool):
+    """Legs of loops bend along the yarn, and not only across it."""
+    design, scale, left = design_of(start("2-ply"), Settings()), 12.0, 8.0
+    reading = EVALUATOR.read(design)
+    cloth = swatches_of(reading)[0]
+    yarn = strands_in(packed_swatch(reading.made, dress_of(design.yarn), finish_of(design), cloth))
+    across, down = np.arange(WIDTH) + 0.5, np.arange(HEIGHT) + 0.5
+    covered = np.zeros((HEIGHT, WIDTH), bool)
+    for strand in yarn["strands"]:
+        fine = np.linspace(0, strand["samples"] - 1, 4 * strand["samples"])
+        x, y, r = (np.interp(fine, np.arange(strand["samples"]), strand[each]) * scale for each in "xyr")
+        for row in range(yarn["rows"]["count"]):
+            middle = HEIGHT / 2 - y - (row - (yarn["rows"]["count"] - 1) / 2) * yarn["rows"]["apart"] * scale
+            for over, low, ball in zip(x - left * scale, middle, r, strict=True):
+                if -ball < over < WIDTH + ball and -ball < low < HEIGHT + ball:
+                    left_of, above = (max(0, int(each - ball)) for each in (over, low))
+                    near = slice(above, int(low + ball) + 2), slice(left_of, int(over + ball) + 2)
+                    covered[near] |= (down[near[0], None] - low) ** 2 + (across[near[1]] - over) ** 2 < ball**2
+    drawn = laid(wool(design, scale, left, knit=True))
+    assert covered.mean() > 0.25 and np.mean(drawn != covered) < 0.004  # 0.005 where only bends across are looked at
 
 
 @pytest.mark.parametrize("name", ["single", "2-ply", "3-ply", "4-ply", "core-spun"])
