@@ -8,12 +8,13 @@ const SKY = 16; // directions round a strand for which the open sky is known
 const LAYERS = 6; // of the fibre tile: combed, half, carded; each as plied and as washed
 const TILE = { fibres: 46, long: 4, laid: 420, steps: 24 }; // fibres one beside another, length over height, and all, in pieces
 const SHARP = [512, 1024]; // pixels of a tile along the fibres, half as many across: at first, and once there was time
-const POINTS = 10; // of a loose fibre
+const POINTS = [10, 6]; // of a loose fibre, and of one while the yarn moves
 const MOST_LOOSE = 6000;
 const [BEND_SEEN, LONGEST] = [0.8, 24]; // pixels that a straight piece may miss of a bend, and that it is long
 const UNSEEN = 0.5; // the same of a piece twice as long, laid where the path hardly bends in the page, but to or from the eye
 const DRAFT = 3; // times as much of a bend may be missed while the yarn moves
-const CROWD = 12; // strands, from which on each is too thin for a rim of its own
+const CROWD = 12; // strands, from which on each is too thin for a rim of its own: only the outline of all has one
+const COLUMN = 4; // pixels of the picture between which an outline is the same
 const PIECE = 8; // samples that are sorted by depth as one
 
 // What all programs are told, at the place that is theirs unasked: asking waits for all that was begun.
@@ -21,6 +22,13 @@ const TOLD = `layout(std140) uniform Told {
   vec4 uSize;   // width, height, pixels per mm, and how wet
   vec4 uGround;
 };`;
+
+// What changes so little along a strand that all of a triangle has it of its last corner: working it out between corners
+// is a tenth of what a picture takes.
+const SAME = (way) => `flat ${way} vec4 vColour; // light that it gives back, and how faded
+flat ${way} vec4 vTold;  // layer and size of the tile, bloom, and how well fibres are seen
+flat ${way} vec4 vLean;  // as it was handed over
+flat ${way} vec4 vGloss; // how unlike fibres are, how narrow their shine, how much of it, and what an edge scatters`;
 
 // A vertex as it is handed over: 44 bytes, of which the last three fours are shares of 255.
 const BYTES = 44;
@@ -30,14 +38,21 @@ layout(location = 0) in vec3 aPlace;    // pixels from the left and from the mid
 layout(location = 1) in vec2 aTile;
 layout(location = 2) in float aOwn;     // of a rim pixels from the strand; of a loose fibre its cover
 layout(location = 3) in vec4 aNormal;   // and the open sky
-layout(location = 4) in vec4 aAround;   // the direction in which the angle round the strand grows
+layout(location = 4) in vec4 aAround;   // the direction in which the angle round the strand grows; of a rim how far out
 layout(location = 5) in vec4 aColour;   // and how faded
 layout(location = 6) in vec4 aLook;     // bloom, carded, lustre, fibre in 1/16 px
-layout(location = 7) in vec4 aMore;     // surface fibre angle as cosine and sine; of a rim how far out, and its fuzz; which size of the tile / 8; whether it is a wrap
+layout(location = 7) in vec4 aMore;     // surface fibre angle as cosine and sine; of a rim its fuzz as the second; which size of the tile / 8; whether it is a wrap
 ${TOLD}
-out vec2 vTile; out float vOwn; out vec4 vNormal, vAround, vColour; flat out vec4 vLook; out vec4 vMore;
+out vec2 vTile; out float vOwn; out vec4 vNormal, vAround;
+${SAME("out")}
 void main() {
-  vTile = aTile; vOwn = aOwn; vNormal = aNormal; vAround = aAround; vColour = aColour; vLook = aLook; vMore = aMore;
+  float bloom = aLook.x * 1.2, carded = aLook.y, lustre = aLook.z, wet = uSize.w;
+  float fine = smoothstep(0.3, 1.1, aLook.w * 15.94); // fibres too fine for the picture make one surface
+  vTile = aTile; vOwn = aOwn; vNormal = aNormal; vAround = aAround;
+  vColour = vec4(aColour.rgb * aColour.rgb * (1.0 - 0.42 * wet), aColour.a);
+  vTold = vec4(floor(carded * 2.0 + 0.5) * 2.0, aMore.z * 8.0, bloom, fine);
+  vLean = aMore;
+  vGloss = vec4(mix(0.16, 0.42, carded) * mix(0.4, 1.0, fine), mix(20.0, 86.0, lustre), lustre + 0.5 * wet, 0.08 + 0.1 * carded + 0.24 * bloom);
   gl_Position = vec4(aPlace.xy / uSize.xy * 2.0 - vec2(1.0, 0.0), -aPlace.z * 0.01, 1.0);
 }`;
 
@@ -46,7 +61,8 @@ const light = (fades) => `#version 300 es
 precision highp float; precision highp sampler2DArray;
 uniform sampler2DArray uTile;
 ${TOLD}
-in vec2 vTile; in float vOwn; in vec4 vNormal, vAround, vColour; flat in vec4 vLook; in vec4 vMore;
+in vec2 vTile; in float vOwn; in vec4 vNormal, vAround;
+${SAME("in")}
 out vec4 colour;
 const vec3 LAMP = normalize(vec3(-0.38, 0.62, 0.70));
 const vec3 HALF = normalize(LAMP + vec3(0.0, 0.0, 1.0));
@@ -59,55 +75,50 @@ vec4 shown(vec3 linear, float alpha) {
 
 const STRIP = `// of fibre wound beside itself
   float ridge = 6.2831853 * (vTile.y * 3.0 + 0.4 * f.b) + 1.3 * sin(vTile.x * 5.0);
-  own += over * sin(ridge) * 0.4 * vMore.w;
-  sky *= 1.0 - 0.3 * vMore.w * (0.5 - 0.5 * cos(ridge));`;
+  own += over * sin(ridge) * 0.4 * vLean.w;
+  sky *= 1.0 - 0.3 * vLean.w * (0.5 - 0.5 * cos(ridge));`;
 
 // Strands; what only wraps and parts in hand want is left out where there are none, which is a tenth of all the work.
 const tube = (all) => `${light(all)}
 void main() {
-  float bloom = vLook.x * 1.2, carded = vLook.y, lustre = vLook.z;
-  float layer = floor(carded * 2.0 + 0.5) * 2.0;
-  float size = vMore.z * 8.0;
-  vec4 f = textureLod(uTile, vec3(vTile, layer), size);
-  if (bloom > 0.02) f = mix(f, textureLod(uTile, vec3(vTile + vec2(0.31, 0.17), layer + 1.0), size), min(bloom * 1.6, 1.0));
-  float fine = smoothstep(0.3, 1.1, vLook.w * 15.94); // fibres too fine for the picture make one surface
+  float bloom = vTold.z, fine = vTold.w;
+  vec4 f = textureLod(uTile, vec3(vTile, vTold.x), vTold.y);
+  if (bloom > 0.02) f = mix(f, textureLod(uTile, vec3(vTile + vec2(0.31, 0.17), vTold.x + 1.0), vTold.y), min(bloom * 1.6, 1.0));
   vec3 n = vNormal.xyz * inversesqrt(dot(vNormal.xyz, vNormal.xyz)), w = vAround.xyz, t = cross(n, w);
   float off = (f.a - 0.5) * 1.6 * mix(0.5, 1.0, fine), part = 1.0 - 0.5 * off * off;
-  float c_ = vMore.x * part - vMore.y * off, s_ = vMore.y * part + vMore.x * off;
+  float c_ = vLean.x * part - vLean.y * off, s_ = vLean.y * part + vLean.x * off;
   vec3 fibre = t * c_ + w * s_, over = w * c_ - t * s_;
   vec3 own = n + over * (f.g - 0.5) * fine * 1.7;
   float sky = vNormal.a;
   ${all ? STRIP : ""}
   own *= inversesqrt(dot(own, own));
   float dive = mix(1.0, 0.2 + 1.0 * f.r, mix(0.45, 1.0, fine)), edge = 1.0 - n.z;
-  vec3 albedo = vColour.rgb * vColour.rgb * (1.0 + (f.b - 0.5) * mix(0.16, 0.42, carded) * mix(0.4, 1.0, fine)) * (1.0 - 0.42 * uSize.w);
+  vec3 albedo = vColour.rgb * (1.0 + (f.b - 0.5) * vGloss.x);
   float open = sky * dive;
   vec3 multi = open / (1.0 - 0.6 * albedo * (1.0 - open));
   float lit = max(dot(own, LAMP), 0.0), along = dot(fibre, LAMP);
   float diffuse = (0.68 * lit + 0.32) * (0.5 + 0.5 * sqrt(max(1.0 - along * along, 0.0)));
   vec3 c = albedo * diffuse * multi * 1.55;
   float h = dot(fibre, HALF), facing = clamp(dot(own, HALF) * 1.4 - 0.3, 0.0, 1.0);
-  float shine = exp2(-mix(20.0, 86.0, lustre) * h * h) * facing * facing;
-  c += shine * (lustre + 0.5 * uSize.w) * mix(1.0, 0.25 + 1.9 * f.b * f.b, fine) * sky * (0.22 + albedo);
-  c += albedo * ((0.08 + 0.1 * carded + 0.24 * bloom) * edge * edge * sky);
+  float shine = exp2(-vGloss.y * h * h) * facing * facing;
+  c += shine * vGloss.z * mix(1.0, 0.25 + 1.9 * f.b * f.b, fine) * sky * (0.22 + albedo);
+  c += albedo * (vGloss.w * edge * edge * sky);
   c = mix(c, albedo * (0.42 + 0.42 * sky), 0.2 * min(bloom, 1.0)); // a bloomed surface scatters, and its grooves grow pale
   colour = shown(c, 1.0);
 }`;
 
 const FIN = `${light(true)}
 void main() {
-  float ramp = clamp(1.1 - vOwn, 0.0, 1.0), left = 1.0 - vMore.x, thin = left * left;
-  float stroke = textureLod(uTile, vec3(vTile, floor(vLook.y * 2.0 + 0.5) * 2.0), vMore.z * 8.0).r;
-  float fuzz = vMore.y * thin * smoothstep(0.3, 0.9, stroke + 0.3 * thin);
-  vec3 albedo = vColour.rgb * vColour.rgb * (1.0 - 0.42 * uSize.w);
-  colour = shown(albedo * (0.36 + 0.5 * vNormal.a), max(ramp, fuzz) * (1.0 - 0.8 * vColour.a));
+  float ramp = clamp(1.1 - vOwn, 0.0, 1.0), left = 1.0 - vAround.a, thin = left * left;
+  float stroke = textureLod(uTile, vec3(vTile, vTold.x), vTold.y).r;
+  float fuzz = vLean.y * thin * smoothstep(0.3, 0.9, stroke + 0.3 * thin);
+  colour = shown(vColour.rgb * (0.36 + 0.5 * vNormal.a), max(ramp, fuzz) * (1.0 - 0.8 * vColour.a));
 }`;
 
 const LOOSE = `${light(true)}
 void main() {
-  vec3 albedo = vColour.rgb * vColour.rgb * (1.0 - 0.42 * uSize.w);
   float along = dot(vAround.xyz, LAMP), lit = 0.35 + 0.65 * max(vNormal.z * 0.5 + 0.5 * vNormal.y, 0.0);
-  vec3 c = albedo * (0.3 + 0.7 * vNormal.a) * lit * (0.55 + 0.45 * sqrt(max(1.0 - along * along, 0.0))) * 1.25;
+  vec3 c = vColour.rgb * (0.3 + 0.7 * vNormal.a) * lit * (0.55 + 0.45 * sqrt(max(1.0 - along * along, 0.0))) * 1.25;
   colour = shown(c, vOwn * (1.0 - 0.85 * vColour.a));
 }`;
 
@@ -595,7 +606,7 @@ function meshOf(gl) {
 class Mesh {
   constructor(most) {
     this.bytes = new ArrayBuffer(most * BYTES);
-    [this.floats, this.signed, this.shares] = [new Float32Array(this.bytes), new Int8Array(this.bytes), new Uint8ClampedArray(this.bytes)];
+    [this.floats, this.fours] = [new Float32Array(this.bytes), new Uint32Array(this.bytes)];
     this.most = most;
     this.count = 0;
   }
@@ -609,19 +620,18 @@ class Mesh {
     return wider;
   }
 
-  put(x, y, z, u, v, own, nx, ny, nz, sky, wx, wy, wz, look, colour, at, faded, one, other) {
+  put(x, y, z, u, v, own, normal, around, colour, look, more) {
     const f = (this.count * BYTES) / 4;
-    const { floats, signed, shares } = this;
+    const { floats, fours } = this;
     floats[f] = x; floats[f + 1] = y; floats[f + 2] = z; floats[f + 3] = u; floats[f + 4] = v; floats[f + 5] = own;
-    const b = 4 * f + 24;
-    signed[b] = 127 * nx; signed[b + 1] = 127 * ny; signed[b + 2] = 127 * nz; signed[b + 3] = sky >> 1;
-    signed[b + 4] = 127 * wx; signed[b + 5] = 127 * wy; signed[b + 6] = 127 * wz;
-    shares[b + 8] = colour[at]; shares[b + 9] = colour[at + 1]; shares[b + 10] = colour[at + 2]; shares[b + 11] = faded;
-    shares[b + 12] = look[0]; shares[b + 13] = look[1]; shares[b + 14] = look[2]; shares[b + 15] = look[3];
-    signed[b + 16] = 127 * one; signed[b + 17] = 127 * other; signed[b + 18] = look[4]; signed[b + 19] = look[5];
+    fours[f + 6] = normal; fours[f + 7] = around; fours[f + 8] = colour; fours[f + 9] = look; fours[f + 10] = more;
     return this.count++;
   }
 }
+
+const four = (a, b, c, d) => (a & 255) | ((b & 255) << 8) | ((c & 255) << 16) | (d << 24); // bytes, of numbers of either sign
+const shares = (x, y, z, last) => four(127 * x, 127 * y, 127 * z, last);
+const share = (value) => 255 * Math.min(Math.max(value, 0), 1) + 0.5;
 
 const within = (part, path) => `${part}.`.startsWith(`${path}.`);
 
@@ -645,6 +655,32 @@ function skippable({ bent, step }, scale, draft) {
   return Math.max(1, Math.floor(Math.min(2 * few, LONGEST / (step * scale))));
 }
 
+/** How much thicker strands are than as plied. */
+const grownOf = ({ grown }, { bloom, thick }) => (1 + (grown - 1) * bloom) * thick;
+
+/** Return how far a place in the picture lies within the outline of all strands, pixels. */
+function outlineOf({ strands }, path, view) {
+  const { width, scale, left, length, turned } = view;
+  const [cos, sin] = [Math.cos(turned) * scale, Math.sin(turned) * scale];
+  const last = Math.ceil(width / COLUMN) - 1;
+  const columnOf = (x) => Math.min(Math.max(Math.floor(x / COLUMN), 0), last);
+  const [top, low] = [new Float32Array(last + 1).fill(-Infinity), new Float32Array(last + 1).fill(Infinity)];
+  for (const { first, samples, look } of strands) {
+    const grown = grownOf(look, view) * scale;
+    for (let i = 0, before; i < samples; i += 1) {
+      const q = 4 * (first + i);
+      const column = columnOf((path[q] * length - left) * scale);
+      const [y, r] = [cos * path[q + 1] - sin * path[q + 2], path[q + 3] * grown];
+      for (let at = Math.min(before ?? column, column); at <= Math.max(before ?? column, column); at += 1) {
+        top[at] = Math.max(top[at], y + r);
+        low[at] = Math.min(low[at], y - r);
+      }
+      before = column;
+    }
+  }
+  return (x, y) => Math.min(top[columnOf(x)] - y, y - low[columnOf(x)]);
+}
+
 /** Turn everything to the eye: strands as half tubes, a rim on each side of them, and the fibres that stand off. */
 function meshed(drawn, view, tall) {
   const { yarn, path, frame, along, colour, sky, loose } = drawn;
@@ -655,7 +691,7 @@ function meshed(drawn, view, tall) {
   const rims = [];
   const strands = new Map();
   const crowded = yarn.strands.length > CROWD;
-  const inside = crowded ? (view.draft ? Infinity : 0.36 * yarn.thick) : 0; // of many strands only sides at the edge have rims
+  const inside = crowded && view.draft ? () => Infinity : crowded && !yarn.rows ? outlineOf(yarn, path, view) : () => 0;
   const hidden = -(yarn.thick / 2) * yarn.covered; // farther back everything lies behind something
   let mesh = device.mesh.room;
   mesh.count = 0;
@@ -669,20 +705,24 @@ function meshed(drawn, view, tall) {
     const { first, samples, lean, look, round, number, part } = strand;
     const [from, to] = span(strand, shown);
     if (from === to) continue;
-    const grown = (1 + (look.grown - 1) * bloom) * thick;
+    const grown = grownOf(look, view);
     const wide = strand.r[samples >> 1] * scale;
     const across = ACROSS[wide < THIN ? 1 : 0];
     const skipped = skippable(strand, scale, view.draft);
-    const bloomed = Math.max(0, (look.grown - 1) / FULL_BLOOM) * bloom;
-    const shares = [(255 * bloomed) / 1.2, 255 * look.carded, 255 * look.lustre, (look.micron / 1000) * scale * 16, Math.min(127, Math.max(0, (127 / 8) * (Math.log2(tall / (tileHigh(look) * scale)) - 0.4))), look.wound ? 127 : 0];
+    const bloomed = Math.min(Math.max(0, (look.grown - 1) / FULL_BLOOM) * bloom, 1.2);
+    const looks = four(share(bloomed / 1.2), share(look.carded), share(look.lustre), share(((look.micron / 1000) * scale * 16) / 255));
+    const size = Math.min(Math.max(Math.log2(tall / (tileHigh(look) * scale)) - 0.4, 0), 8) / 8;
+    const more = (one, other) => shares(one, other, size, look.wound ? 127 : 0);
     const lifted = held && within(part, held);
     const faded = held && !lifted ? 255 : 0;
     const lift = lifted ? 40 : 0;
-    const lightened = lifted ? 0.35 : 1; // out of the rest, little of what lay round it shades it
-    const fuzz = (0.1 + 0.2 * look.carded + 0.36 * Math.min(bloomed, 1.2) + 0.25 * look.hairs) * (1 - 0.5 * wet);
-    const rimMm = (0.05 + 0.11 * look.carded + 0.28 * Math.min(bloomed, 1.2) + 0.35 * look.hairs) * (1 - 0.5 * wet);
+    const open = (seen) => (255 - (lifted ? 0.35 : 1) * (255 - seen)) >> 1; // out of the rest, little of what lay round it shades it
+    const fuzz = (0.1 + 0.2 * look.carded + 0.36 * bloomed + 0.25 * look.hairs) * (1 - 0.5 * wet);
+    const frayed = more(0, fuzz);
+    const rimMm = (0.05 + 0.11 * look.carded + 0.28 * bloomed + 0.35 * look.hairs) * (1 - 0.5 * wet);
     const seen = new Float32Array(samples);
-    strands.set(strand, { seen, from, to, grown, shares, faded, lift });
+    const dyedAt = (q) => four(colour[q] + 0.5, colour[q + 1] + 0.5, colour[q + 2] + 0.5, faded);
+    strands.set(strand, { seen, from, to, grown, looks, dyedAt, lift });
     mesh = mesh.grown(((to - from) / skipped + 3) * (across + 4));
     const missed = (at, i) => Math.abs(at(first + i) + at(first + i + 2 * skipped) - 2 * at(first + i + skipped)) * scale;
     const [over, up] = [(k) => path[4 * k] * length, (k) => cos * path[4 * k + 1] - sin * path[4 * k + 2]];
@@ -713,7 +753,8 @@ function meshed(drawn, view, tall) {
       const px = (path[q] * length - left) * scale;
       const gone = colour[q + 3] + number * 0.37;
       const base = mesh.count;
-      const [fibreCos, fibreSin] = [Math.cos(lean[i]), Math.sin(lean[i])];
+      const dyed = dyedAt(q);
+      const fibres = more(Math.cos(lean[i]), Math.sin(lean[i]));
       for (let j = 0; j < across; j += 1) {
         const beta = (j / (across - 1) - 0.5) * Math.PI;
         const [c, s] = [Math.cos(beta), Math.sin(beta)];
@@ -721,20 +762,20 @@ function meshed(drawn, view, tall) {
         const turned = beta + angle;
         mesh.put(
           px + r * mx * scale, (y + r * my) * scale, z + r * mz + lift, gone, ((turned - frame[q + 3]) * round) / 6.283185307, 0,
-          mx, my, mz, 255 - lightened * (255 - around(strand.sky + i, turned)), c * dx - s * ex, c * dy - s * ey, -s * ez, shares, colour, q, faded, fibreCos, fibreSin,
+          shares(mx, my, mz, open(around(strand.sky + i, turned))), shares(c * dx - s * ex, c * dy - s * ey, -s * ez, 0), dyed, looks, fibres,
         );
       }
       const behind = z + r < hidden;
       const rim = Math.max(Math.min(rimMm, r * 1.1), 1.6 / scale) * scale;
       for (const side of [-1, 1]) {
         const before = edges[(side + 1) / 2];
-        const edge = behind || Math.abs(y + side * r * dy) < inside ? -1 : mesh.count;
+        const edge = behind || inside(px + side * r * scale * dx, (y + side * r * dy) * scale) > rim + 2 ? -1 : mesh.count;
         edges[(side + 1) / 2] = edge;
         if (edge < 0) continue;
-        const open = 255 - lightened * (255 - around(strand.sky + i, angle + side * 1.570796));
+        const upward = shares(0, 0, 1, open(around(strand.sky + i, angle + side * 1.570796)));
         for (const out of [0, 1]) {
           const away = (r * scale - 0.6 + out * (rim + 0.6)) * side;
-          mesh.put(px + away * dx, y * scale + away * dy, z + lift, out * 0.12 + number * 0.61, gone * 0.9, out * (rim + 0.6), 0, 0, 1, open, 0, 0, 0, shares, colour, q, faded, out, fuzz);
+          mesh.put(px + away * dx, y * scale + away * dy, z + lift, out * 0.12 + number * 0.61, gone * 0.9, out * (rim + 0.6), upward, shares(0, 0, 0, 127 * out), dyed, looks, frayed);
         }
         if (before >= 0) rims.push(before, edge);
       }
@@ -748,12 +789,13 @@ function meshed(drawn, view, tall) {
     }
   }
   pieces.sort((a, b) => b.z - a.z); // the nearest first: what lies behind is then not lit for nothing
+  const points = POINTS[view.draft ? 1 : 0];
   const fuzzy = looseSeen(loose, strands, yarn, view);
   const facing = pieces.reduce((sum, { across, bases }) => sum + 6 * (bases.length - 1) * (across - 1), 0);
-  const indices = new Uint32Array(facing + 3 * rims.length + 6 * (POINTS - 1) * fuzzy.length);
+  const indices = new Uint32Array(facing + 3 * rims.length + 6 * (points - 1) * fuzzy.length);
   let count = 0;
-  const square = (a, b) => { // two triangles, from a and the next to b and the next
-    indices[count] = a; indices[count + 1] = b; indices[count + 2] = a + 1; indices[count + 3] = a + 1; indices[count + 4] = b; indices[count + 5] = b + 1;
+  const square = (a, b) => { // two triangles, from a and the next to b and the next; the last corner of each is of the row of a
+    indices[count] = b; indices[count + 1] = a + 1; indices[count + 2] = a; indices[count + 3] = b; indices[count + 4] = b + 1; indices[count + 5] = a + 1;
     count += 6;
   };
   for (const { across, bases } of pieces) {
@@ -762,8 +804,8 @@ function meshed(drawn, view, tall) {
   const tubes = count;
   for (let i = 0; i < rims.length; i += 2) square(rims[i], rims[i + 1]);
   const fins = count;
-  mesh = mesh.grown(2 * POINTS * fuzzy.length);
-  for (const fibre of fuzzy) standing(fibre, strands.get(fibre.strand), drawn, view, mesh, square, around);
+  mesh = mesh.grown(2 * points * fuzzy.length);
+  for (const fibre of fuzzy) standing(fibre, strands.get(fibre.strand), drawn, view, mesh, square, around, points);
   device.mesh.room = mesh;
   return { mesh, indices, tubes, fins };
 }
@@ -783,8 +825,8 @@ function looseSeen(loose, strands, yarn, view) {
 }
 
 /** Put one loose fibre: lying on the surface, standing off with a free end, or in a loop. */
-function standing({ strand, kind, at, around: start, long, high, seed }, { grown, shares, faded, lift }, drawn, view, mesh, square, around) {
-  const { path, frame, along, colour } = drawn;
+function standing({ strand, kind, at, around: start, long, high, seed }, { grown, looks, dyedAt, lift }, drawn, view, mesh, square, around, many) {
+  const { path, frame, along } = drawn;
   const { first, samples, look } = strand;
   const { scale, left, length, wet } = view;
   const [cos, sin] = [Math.cos(view.turned), Math.sin(view.turned)];
@@ -793,8 +835,8 @@ function standing({ strand, kind, at, around: start, long, high, seed }, { grown
   const fibre = (look.micron / 1000) * scale;
   const half = Math.max(fibre, 1) / 2;
   const points = [];
-  for (let step = 0; step < POINTS; step += 1) {
-    const t = step / (POINTS - 1);
+  for (let step = 0; step < many; step += 1) {
+    const t = step / (many - 1);
     const wave = curl * Math.sin(6.2831853 * (t * (1.5 + 2 * seed) + seed * 7));
     const go = kind === 0 ? t : kind === 1 ? t - 0.3 * t * t : t + 0.36 * Math.sin(6.2831853 * t);
     const rise = kind === 0 ? high * Math.sin(Math.PI * t) : kind === 1 ? high * t ** 1.35 * (1 + 0.22 * Math.sin(5 * t + seed * 9)) : high * Math.sin(Math.PI * t) * (0.8 + 0.3 * Math.sin(seed * 20));
@@ -816,15 +858,15 @@ function standing({ strand, kind, at, around: start, long, high, seed }, { grown
     });
   }
   points.forEach(({ x, y, z, n, open, q }, place) => {
-    const [a, b] = [points[Math.max(place - 1, 0)], points[Math.min(place + 1, POINTS - 1)]];
+    const [a, b] = [points[Math.max(place - 1, 0)], points[Math.min(place + 1, many - 1)]];
     const [gx, gy, gz] = [b.x - a.x, b.y - a.y, (b.z - a.z) * scale];
     const flat = Math.sqrt(gx * gx + gy * gy) || 1;
     const full = Math.sqrt(flat * flat + gz * gz);
-    const tip = kind === 1 ? 1 - 0.5 * (place / (POINTS - 1)) : 1;
+    const tip = kind === 1 ? 1 - 0.5 * (place / (many - 1)) : 1;
     for (const side of [-1, 1]) {
       mesh.put(
         x - (gy / flat) * side * half, y + (gx / flat) * side * half, z, 0, 0, Math.min(fibre, 1) * (kind ? 0.72 : 0.8) * tip,
-        n[0], n[1], n[2], open, gx / full, gy / full, gz / full, shares, colour, q, faded, 0, 0,
+        shares(n[0], n[1], n[2], open >> 1), shares(gx / full, gy / full, gz / full, 0), dyedAt(q), looks, 0,
       );
     }
     if (place) square(mesh.count - 4, mesh.count - 2);
@@ -845,7 +887,7 @@ function draw(drawn, view) {
   const { mesh, indices, tubes, fins } = meshed(drawn, view, tile.high);
   whole();
   gl.bindBuffer(gl.ARRAY_BUFFER, vertices);
-  gl.bufferData(gl.ARRAY_BUFFER, mesh.shares.subarray(0, mesh.count * BYTES), gl.DYNAMIC_DRAW);
+  gl.bufferData(gl.ARRAY_BUFFER, mesh.fours.subarray(0, (mesh.count * BYTES) / 4), gl.DYNAMIC_DRAW);
   gl.bindVertexArray(device.mesh.array);
   gl.bindBuffer(gl.ELEMENT_ARRAY_BUFFER, places);
   gl.bufferData(gl.ELEMENT_ARRAY_BUFFER, indices, gl.DYNAMIC_DRAW);
