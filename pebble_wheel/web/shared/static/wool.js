@@ -30,6 +30,15 @@ flat ${way} vec4 vTold;  // layer and size of the tile, bloom, and how well fibr
 flat ${way} vec4 vLean;  // as it was handed over
 flat ${way} vec4 vGloss; // how unlike fibres are, how narrow their shine, how much of it, and what an edge scatters`;
 
+// What is worked out between the corners; light is told towards its directions, which is shorter than its frame.
+const BETWEEN = (way) => `${way} vec2 vTile;
+${way} vec2 vOut;    // its own number, and how far out
+${way} vec4 vNormal; // and the open sky
+${way} vec4 vLit;    // along the strand and around it towards the lamp, and the same towards where its shine is seen`;
+
+const LIGHTS = `const vec3 LAMP = normalize(vec3(-0.38, 0.62, 0.70));
+const vec3 HALF = normalize(LAMP + vec3(0.0, 0.0, 1.0));`;
+
 // A vertex as it is handed over: 44 bytes, of which the last three fours are shares of 255.
 const BYTES = 44;
 const SEEN = `#version 300 es
@@ -43,12 +52,15 @@ layout(location = 5) in vec4 aColour;   // and how faded
 layout(location = 6) in vec4 aLook;     // bloom, carded, lustre, fibre in 1/16 px
 layout(location = 7) in vec4 aMore;     // surface fibre angle as cosine and sine; of a rim its fuzz as the second; which size of the tile / 8; whether it is a wrap
 ${TOLD}
-out vec2 vTile; out float vOwn; out vec4 vNormal, vAround;
+${LIGHTS}
+${BETWEEN("out")}
 ${SAME("out")}
 void main() {
   float bloom = aLook.x * 1.2, carded = aLook.y, lustre = aLook.z, wet = uSize.w;
   float fine = smoothstep(0.3, 1.1, aLook.w * 15.94); // fibres too fine for the picture make one surface
-  vTile = aTile; vOwn = aOwn; vNormal = aNormal; vAround = aAround;
+  vTile = aTile; vOut = vec2(aOwn, aAround.a); vNormal = aNormal;
+  vec3 around = aAround.xyz, along = cross(aNormal.xyz, around);
+  vLit = vec4(dot(along, LAMP), dot(around, LAMP), dot(along, HALF), dot(around, HALF));
   vColour = vec4(aColour.rgb * aColour.rgb * (1.0 - 0.42 * wet), aColour.a);
   vTold = vec4(floor(carded * 2.0 + 0.5) * 2.0, aMore.z * 8.0, bloom, fine);
   vLean = aMore;
@@ -61,13 +73,12 @@ const light = (fades) => `#version 300 es
 precision highp float; precision highp sampler2DArray;
 uniform sampler2DArray uTile;
 ${TOLD}
-in vec2 vTile; in float vOwn; in vec4 vNormal, vAround;
+${BETWEEN("in")}
 ${SAME("in")}
 out vec4 colour;
-const vec3 LAMP = normalize(vec3(-0.38, 0.62, 0.70));
-const vec3 HALF = normalize(LAMP + vec3(0.0, 0.0, 1.0));
+${LIGHTS}
 vec4 shown(vec3 linear, float alpha) {
-  vec3 c = sqrt(clamp(linear, 0.0, 1.0));
+  vec3 c = sqrt(min(linear, 1.0));
   ${fades ? "c = mix(c, mix(uGround.rgb, vec3(dot(c, vec3(0.3, 0.6, 0.1))), 0.25), vColour.a * 0.75);" : ""}
   return vec4(c, 1.0) * alpha;
 }
@@ -75,7 +86,7 @@ vec4 shown(vec3 linear, float alpha) {
 
 const STRIP = `// of fibre wound beside itself
   float ridge = 6.2831853 * (vTile.y * 3.0 + 0.4 * f.b) + 1.3 * sin(vTile.x * 5.0);
-  own += over * sin(ridge) * 0.4 * vLean.w;
+  leant += sin(ridge) * 0.4 * vLean.w;
   sky *= 1.0 - 0.3 * vLean.w * (0.5 - 0.5 * cos(ridge));`;
 
 // Strands; what only wraps and parts in hand want is left out where there are none, which is a tenth of all the work.
@@ -84,32 +95,28 @@ void main() {
   float bloom = vTold.z, fine = vTold.w;
   vec4 f = textureLod(uTile, vec3(vTile, vTold.x), vTold.y);
   if (bloom > 0.02) f = mix(f, textureLod(uTile, vec3(vTile + vec2(0.31, 0.17), vTold.x + 1.0), vTold.y), min(bloom * 1.6, 1.0));
-  vec3 n = vNormal.xyz * inversesqrt(dot(vNormal.xyz, vNormal.xyz)), w = vAround.xyz, t = cross(n, w);
+  vec3 n = vNormal.xyz * inversesqrt(dot(vNormal.xyz, vNormal.xyz));
   float off = (f.a - 0.5) * 1.6 * mix(0.5, 1.0, fine), part = 1.0 - 0.5 * off * off;
   float c_ = vLean.x * part - vLean.y * off, s_ = vLean.y * part + vLean.x * off;
-  vec3 fibre = t * c_ + w * s_, over = w * c_ - t * s_;
-  vec3 own = n + over * (f.g - 0.5) * fine * 1.7;
-  float sky = vNormal.a;
+  vec2 fibre = vLit.xz * c_ + vLit.yw * s_, across = vLit.yw * c_ - vLit.xz * s_; // towards the lamp, and towards its shine
+  float leant = (f.g - 0.5) * fine * 1.7, sky = vNormal.a; // a fibre's own surface, to its side
   ${all ? STRIP : ""}
-  own *= inversesqrt(dot(own, own));
-  float dive = mix(1.0, 0.2 + 1.0 * f.r, mix(0.45, 1.0, fine)), edge = 1.0 - n.z;
+  vec2 own = (vec2(dot(n, LAMP), dot(n, HALF)) + across * leant) * inversesqrt(1.0 + leant * leant);
+  float dive = mix(1.0, 0.2 + f.r, mix(0.45, 1.0, fine)), edge = 1.0 - n.z, open = sky * dive;
   vec3 albedo = vColour.rgb * (1.0 + (f.b - 0.5) * vGloss.x);
-  float open = sky * dive;
-  vec3 multi = open / (1.0 - 0.6 * albedo * (1.0 - open));
-  float lit = max(dot(own, LAMP), 0.0), along = dot(fibre, LAMP);
-  float diffuse = (0.68 * lit + 0.32) * (0.5 + 0.5 * sqrt(max(1.0 - along * along, 0.0)));
-  vec3 c = albedo * diffuse * multi * 1.55;
-  float h = dot(fibre, HALF), facing = clamp(dot(own, HALF) * 1.4 - 0.3, 0.0, 1.0);
-  float shine = exp2(-vGloss.y * h * h) * facing * facing;
-  c += shine * vGloss.z * mix(1.0, 0.25 + 1.9 * f.b * f.b, fine) * sky * (0.22 + albedo);
-  c += albedo * (vGloss.w * edge * edge * sky);
-  c = mix(c, albedo * (0.42 + 0.42 * sky), 0.2 * min(bloom, 1.0)); // a bloomed surface scatters, and its grooves grow pale
-  colour = shown(c, 1.0);
+  float diffuse = (0.68 * max(own.x, 0.0) + 0.32) * (0.5 + 0.5 * sqrt(max(1.0 - fibre.x * fibre.x, 0.0)));
+  float facing = clamp(own.y * 1.4 - 0.3, 0.0, 1.0);
+  float shine = exp2(-vGloss.y * fibre.y * fibre.y) * facing * facing * vGloss.z * mix(1.0, 0.25 + 1.9 * f.b * f.b, fine) * sky;
+  float pale = 0.2 * min(bloom, 1.0), kept = 1.0 - pale; // a bloomed surface scatters, and its grooves grow pale
+  shine *= kept;
+  float strewn = kept * vGloss.w * edge * edge * sky + pale * (0.42 + 0.42 * sky);
+  vec3 multi = (kept * 1.55 * diffuse * open) / (1.0 - (0.6 - 0.6 * open) * albedo); // light goes to and fro in a groove
+  colour = shown(albedo * (multi + (strewn + shine)) + 0.22 * shine, 1.0);
 }`;
 
 const FIN = `${light(true)}
 void main() {
-  float ramp = clamp(1.1 - vOwn, 0.0, 1.0), left = 1.0 - vAround.a, thin = left * left;
+  float ramp = clamp(1.1 - vOut.x, 0.0, 1.0), left = 1.0 - vOut.y, thin = left * left;
   float stroke = textureLod(uTile, vec3(vTile, vTold.x), vTold.y).r;
   float fuzz = vLean.y * thin * smoothstep(0.3, 0.9, stroke + 0.3 * thin);
   colour = shown(vColour.rgb * (0.36 + 0.5 * vNormal.a), max(ramp, fuzz) * (1.0 - 0.8 * vColour.a));
@@ -117,9 +124,9 @@ void main() {
 
 const LOOSE = `${light(true)}
 void main() {
-  float along = dot(vAround.xyz, LAMP), lit = 0.35 + 0.65 * max(vNormal.z * 0.5 + 0.5 * vNormal.y, 0.0);
+  float along = vLit.y, lit = 0.35 + 0.65 * max(vNormal.z * 0.5 + 0.5 * vNormal.y, 0.0);
   vec3 c = vColour.rgb * (0.3 + 0.7 * vNormal.a) * lit * (0.55 + 0.45 * sqrt(max(1.0 - along * along, 0.0))) * 1.25;
-  colour = shown(c, vOwn * (1.0 - 0.85 * vColour.a));
+  colour = shown(c, vOut.x * (1.0 - 0.85 * vColour.a));
 }`;
 
 // A tile of fibres that rise and dive under each other, repeating both ways: how far up, place across the fibre, a
