@@ -210,7 +210,6 @@ function tile(gl, wide) {
   gl.texStorage3D(gl.TEXTURE_2D_ARRAY, Math.log2(high) - 1, gl.RGBA8, wide, high, LAYERS);
   gl.texParameteri(gl.TEXTURE_2D_ARRAY, gl.TEXTURE_WRAP_S, gl.REPEAT);
   gl.texParameteri(gl.TEXTURE_2D_ARRAY, gl.TEXTURE_WRAP_T, gl.REPEAT);
-  gl.texParameteri(gl.TEXTURE_2D_ARRAY, gl.TEXTURE_MIN_FILTER, gl.LINEAR_MIPMAP_NEAREST);
   return { texture, wide, high, baked: new Set() };
 }
 
@@ -888,7 +887,7 @@ function standing({ strand, kind, at, around: start, long, high, seed }, { grown
  */
 function draw(drawn, view) {
   const { gl, canvas, mesh: { vertices, indices: places } } = device;
-  const { width, height, scale, wet, held, ground } = view;
+  const { width, height, scale, wet, held, ground, draft } = view;
   if (canvas.width !== width || canvas.height !== height) Object.assign(canvas, { width, height });
   const tile = tileFor(drawn.yarn, view.bloom);
   const { mesh, indices, tubes, fins } = meshed(drawn, view, tile.high);
@@ -900,15 +899,16 @@ function draw(drawn, view) {
   gl.bufferData(gl.ELEMENT_ARRAY_BUFFER, indices, gl.DYNAMIC_DRAW);
   gl.viewport(0, 0, width, height);
   gl.bufferSubData(gl.UNIFORM_BUFFER, 0, new Float32Array([width, height, scale, wet, ...ground, 0]));
-  lit(tile, [tubes, fins - tubes, indices.length - fins], Boolean(held) || drawn.yarn.kinds.some(({ wound }) => wound));
+  lit(tile, [tubes, fins - tubes, indices.length - fins], Boolean(held) || drawn.yarn.kinds.some(({ wound }) => wound), draft);
   return gl.isContextLost() ? null : canvas; // of one just lost nothing can be taken
 }
 
 /** Light by a tile what was handed over: so many places of triangles of strands, of their rims and of loose fibres. */
-function lit(tile, counts, all) {
+function lit(tile, counts, all, draft = false) {
   const { gl, programs, mesh } = device;
   gl.bindVertexArray(mesh.array);
   gl.bindTexture(gl.TEXTURE_2D_ARRAY, tile.texture);
+  gl.texParameteri(gl.TEXTURE_2D_ARRAY, gl.TEXTURE_MIN_FILTER, draft ? gl.NEAREST_MIPMAP_NEAREST : gl.LINEAR_MIPMAP_NEAREST);
   gl.depthMask(true);
   gl.clearColor(0, 0, 0, 0);
   gl.clear(gl.COLOR_BUFFER_BIT | gl.DEPTH_BUFFER_BIT);
