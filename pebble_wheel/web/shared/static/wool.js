@@ -14,6 +14,7 @@ const [BEND_SEEN, LONGEST] = [0.8, 24]; // pixels that a straight piece may miss
 const UNSEEN = 0.5; // the same of a piece twice as long, laid where the path hardly bends in the page, but to or from the eye
 const DRAFT = 3; // times as much of a bend may be missed while the yarn moves
 const CROWD = 12; // strands, from which on each is too thin for a rim of its own: only the outline of all has one
+const BURIED = 0.35; // of its thickness to either side, within which the farther half of a crowd is seen through gaps alone
 const COLUMN = 4; // pixels of the picture between which an outline is the same
 const PIECE = 8; // samples that are sorted by depth as one
 
@@ -114,6 +115,13 @@ void main() {
   colour = shown(albedo * (multi + (strewn + shine)) + 0.22 * shine, 1.0);
 }`;
 
+// Thin strands deep inside of many: what is seen of them through gaps lies in shade, and shows no fibres.
+const DEEP = `${light(false)}
+void main() {
+  float lit = 0.68 * max(dot(vNormal.xyz, LAMP), 0.0) + 0.32;
+  colour = shown(vColour.rgb * (1.5 * lit * vNormal.a), 1.0);
+}`;
+
 const FIN = `${light(true)}
 void main() {
   float ramp = clamp(1.1 - vOut.x, 0.0, 1.0), left = 1.0 - vOut.y, thin = left * left;
@@ -165,13 +173,13 @@ function ready() {
     document.dispatchEvent(new CustomEvent("wool:lost"));
   });
   const programs = {};
-  for (const [name, sources] of Object.entries({ bake: BAKE, tube: [SEEN, tube(false)], all: [SEEN, tube(true)], fin: [SEEN, FIN], loose: [SEEN, LOOSE] })) programs[name] = program(gl, sources);
+  for (const [name, sources] of Object.entries({ bake: BAKE, tube: [SEEN, tube(false)], all: [SEEN, tube(true)], deep: [SEEN, DEEP], fin: [SEEN, FIN], loose: [SEEN, LOOSE] })) programs[name] = program(gl, sources);
   device = { canvas, gl, programs, tiles: SHARP.map((wide) => tile(gl, wide)), mesh: meshOf(gl), whole: false };
   told(gl);
   gl.bindVertexArray(device.mesh.array);
   gl.bufferData(gl.ARRAY_BUFFER, BYTES, gl.STATIC_DRAW);
   gl.bufferData(gl.ELEMENT_ARRAY_BUFFER, new Uint32Array(9), gl.STATIC_DRAW);
-  for (const all of [true, false]) lit(device.tiles[0], [3, 3, 3], all); // nothing that is seen: what lights a picture is made ready while its yarn is being worked out
+  for (const all of [true, false]) lit(device.tiles[0], [3, 3, 3, 3], all); // nothing that is seen: what lights a picture is made ready while its yarn is being worked out
   return device;
 }
 
@@ -715,6 +723,7 @@ function meshed(drawn, view, tall) {
     const wide = strand.r[samples >> 1] * scale;
     const across = ACROSS[wide < THIN ? 1 : 0];
     const skipped = skippable(strand, scale, view.draft);
+    const inmost = crowded && !yarn.rows && !held && wide < THIN ? BURIED * yarn.thick : 0;
     const bloomed = Math.min(Math.max(0, (look.grown - 1) / FULL_BLOOM) * bloom, 1.2);
     const looks = four(share(bloomed / 1.2), share(look.carded), share(look.lustre), share(((look.micron / 1000) * scale * 16) / 255));
     const size = Math.min(Math.max(Math.log2(tall / (tileHigh(look) * scale)) - 0.4, 0), 8) / 8;
@@ -785,11 +794,12 @@ function meshed(drawn, view, tall) {
         }
         if (before >= 0) rims.push(before, edge);
       }
-      if (piece) piece.bases.push(base);
+      const row = { base, deep: z + r < 0 && Math.abs(y) + r < inmost };
+      if (piece) piece.rows.push(row);
       if (piece && !behind) piece.hidden = false;
-      if (!piece || piece.bases.length > PIECE || i === to) {
+      if (!piece || piece.rows.length > PIECE || i === to) {
         if (piece && !piece.hidden) pieces.push(piece);
-        piece = { z: z + lift + r, across, bases: [base], hidden: behind && !lifted };
+        piece = { z: z + lift + r, across, rows: [row], hidden: behind && !lifted };
       }
       if (i === to) break;
     }
@@ -797,23 +807,31 @@ function meshed(drawn, view, tall) {
   pieces.sort((a, b) => b.z - a.z); // the nearest first: what lies behind is then not lit for nothing
   const points = POINTS[view.draft ? 1 : 0];
   const fuzzy = looseSeen(loose, strands, yarn, view);
-  const facing = pieces.reduce((sum, { across, bases }) => sum + 6 * (bases.length - 1) * (across - 1), 0);
+  const facing = pieces.reduce((sum, { across, rows }) => sum + 6 * (rows.length - 1) * (across - 1), 0);
   const indices = new Uint32Array(facing + 3 * rims.length + 6 * (points - 1) * fuzzy.length);
   let count = 0;
   const square = (a, b) => { // two triangles, from a and the next to b and the next; the last corner of each is of the row of a
     indices[count] = b; indices[count + 1] = a + 1; indices[count + 2] = a; indices[count + 3] = b; indices[count + 4] = b + 1; indices[count + 5] = a + 1;
     count += 6;
   };
-  for (const { across, bases } of pieces) {
-    for (let row = 1; row < bases.length; row += 1) for (let j = 0; j < across - 1; j += 1) square(bases[row - 1] + j, bases[row] + j);
+  const counts = [];
+  const counted = () => counts.push(count - counts.reduce((sum, each) => sum + each, 0));
+  for (const inside of [false, true]) {
+    for (const { across, rows } of pieces) {
+      for (let row = 1; row < rows.length; row += 1) {
+        const [before, now] = [rows[row - 1], rows[row]];
+        if ((before.deep && now.deep) === inside) for (let j = 0; j < across - 1; j += 1) square(before.base + j, now.base + j);
+      }
+    }
+    counted();
   }
-  const tubes = count;
   for (let i = 0; i < rims.length; i += 2) square(rims[i], rims[i + 1]);
-  const fins = count;
+  counted();
   mesh = mesh.grown(2 * points * fuzzy.length);
   for (const fibre of fuzzy) standing(fibre, strands.get(fibre.strand), drawn, view, mesh, square, around, points);
+  counted();
   device.mesh.room = mesh;
-  return { mesh, indices, tubes, fins };
+  return { mesh, indices, counts };
 }
 
 /** Return the loose fibres that are seen: as many as the yarn is fuzzy, within the picture, and not on its far side. */
@@ -890,7 +908,7 @@ function draw(drawn, view) {
   const { width, height, scale, wet, held, ground, draft } = view;
   if (canvas.width !== width || canvas.height !== height) Object.assign(canvas, { width, height });
   const tile = tileFor(drawn.yarn, view.bloom);
-  const { mesh, indices, tubes, fins } = meshed(drawn, view, tile.high);
+  const { mesh, indices, counts } = meshed(drawn, view, tile.high);
   whole();
   gl.bindBuffer(gl.ARRAY_BUFFER, vertices);
   gl.bufferData(gl.ARRAY_BUFFER, mesh.fours.subarray(0, (mesh.count * BYTES) / 4), gl.DYNAMIC_DRAW);
@@ -899,11 +917,11 @@ function draw(drawn, view) {
   gl.bufferData(gl.ELEMENT_ARRAY_BUFFER, indices, gl.DYNAMIC_DRAW);
   gl.viewport(0, 0, width, height);
   gl.bufferSubData(gl.UNIFORM_BUFFER, 0, new Float32Array([width, height, scale, wet, ...ground, 0]));
-  lit(tile, [tubes, fins - tubes, indices.length - fins], Boolean(held) || drawn.yarn.kinds.some(({ wound }) => wound), draft);
+  lit(tile, counts, Boolean(held) || drawn.yarn.kinds.some(({ wound }) => wound), draft);
   return gl.isContextLost() ? null : canvas; // of one just lost nothing can be taken
 }
 
-/** Light by a tile what was handed over: so many places of triangles of strands, of their rims and of loose fibres. */
+/** Light by a tile what was handed over: so many places of triangles of strands, of those deep inside, of rims and of loose fibres. */
 function lit(tile, counts, all, draft = false) {
   const { gl, programs, mesh } = device;
   gl.bindVertexArray(mesh.array);
@@ -916,10 +934,11 @@ function lit(tile, counts, all, draft = false) {
   gl.depthFunc(gl.LEQUAL);
   gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
   let from = 0;
-  [all ? programs.all : programs.tube, programs.fin, programs.loose].forEach((made, over) => {
-    if (over) gl.enable(gl.BLEND);
+  [all ? programs.all : programs.tube, programs.deep, programs.fin, programs.loose].forEach((made, over) => {
+    const stands = over > 1; // off the strands
+    if (stands) gl.enable(gl.BLEND);
     else gl.disable(gl.BLEND);
-    gl.depthMask(!over);
+    gl.depthMask(!stands);
     gl.useProgram(made);
     gl.drawElements(gl.TRIANGLES, counts[over], gl.UNSIGNED_INT, 4 * from);
     from += counts[over];
