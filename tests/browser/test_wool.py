@@ -137,6 +137,16 @@ def test_many_strands_keep_their_outline_and_are_fuzzy_along_it_only(wool, turne
     assert np.mean(fuzz[0] > 0) > 0.5 and not np.any(fuzz[1])
 
 
+def test_of_many_strands_those_in_front_show_their_fibres(wool):
+    """Plain light, which strands deep inside have, draws none; the median, since few places are at an edge."""
+    design = design_of(CABLE, Settings())
+    yarn = strands_in(packed(made_of(design), dress_of(design.yarn), finish_of(design)))
+    scale = 0.9 * yarn["table"]
+    light = wool(design, scale, yarn["join"][1] + 0.5)[..., 1]
+    middle = light[np.abs(np.arange(HEIGHT) - HEIGHT / 2) < 0.15 * yarn["thick"] * scale]
+    assert np.median(np.abs(middle - gaussian_filter(middle, 1))) > 0.025  # 0.018 where all are lit plainly
+
+
 def test_loops_cover_what_balls_along_their_paths_do(wool):
     """Legs of loops bend along the yarn, and not only across it."""
     design, scale, left = design_of(start("2-ply"), Settings()), 12.0, 8.0
