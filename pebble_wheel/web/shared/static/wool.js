@@ -31,7 +31,7 @@ flat ${way} vec4 vTold;  // layer and size of the tile, bloom, and how well fibr
 flat ${way} vec4 vLean;  // as it was handed over
 flat ${way} vec4 vGloss; // how unlike fibres are, how narrow their shine, how much of it, and what an edge scatters`;
 
-// What is worked out between the corners; light is told towards its directions, which is shorter than its frame.
+// What is worked out between the corners: of the axes of a place only how they lie to the light.
 const BETWEEN = (way) => `${way} vec2 vTile;
 ${way} vec2 vOut;    // its own number, and how far out
 ${way} vec4 vNormal; // and the open sky
@@ -816,11 +816,11 @@ function meshed(drawn, view, tall) {
   };
   const counts = [];
   const counted = () => counts.push(count - counts.reduce((sum, each) => sum + each, 0));
-  for (const inside of [false, true]) {
+  for (const buried of [false, true]) {
     for (const { across, rows } of pieces) {
       for (let row = 1; row < rows.length; row += 1) {
         const [before, now] = [rows[row - 1], rows[row]];
-        if ((before.deep && now.deep) === inside) for (let j = 0; j < across - 1; j += 1) square(before.base + j, now.base + j);
+        if ((before.deep && now.deep) === buried) for (let j = 0; j < across - 1; j += 1) square(before.base + j, now.base + j);
       }
     }
     counted();
