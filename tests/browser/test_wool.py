@@ -47,8 +47,10 @@ DRAW = """async ([module, url, asked]) => {
 
 @pytest.fixture(scope="module")
 def wool(relief_browser, server, demo):
-    """Return pictures of designs as arrays of shape (height, width, 4), 0 to 1."""
+    """Return pictures of designs as arrays of shape (height, width, 4), 0 to 1, of which the browser finds none wrong."""
     page = relief_browser.new_page()
+    said: list[str] = []
+    page.on("console", lambda message: said.append(message.text) if "INVALID" in message.text else None)
     page.goto(f"{server.turn_to(demo)}/settings")
 
     def picture(design, scale: float, left: float, far: bool = False, knit: bool = False, **asked) -> np.ndarray:
@@ -56,6 +58,7 @@ def wool(relief_browser, server, demo):
         address = swatch_address(design, washed=False) if knit else strands_address(design) + "&span=far" * far
         text = page.evaluate(DRAW, [ASSETS.address("wool.js"), address, view])
         pixels = np.frombuffer(base64.b64decode(text), np.uint8).reshape(view["height"], view["width"], 4)
+        assert not said
         return pixels / 255
 
     yield picture

@@ -178,8 +178,9 @@ function ready() {
   told(gl);
   gl.bindVertexArray(device.mesh.array);
   gl.bufferData(gl.ARRAY_BUFFER, BYTES, gl.STATIC_DRAW);
-  gl.bufferData(gl.ELEMENT_ARRAY_BUFFER, new Uint32Array(9), gl.STATIC_DRAW);
-  for (const all of [true, false]) lit(device.tiles[0], [3, 3, 3, 3], all); // nothing that is seen: what lights a picture is made ready while its yarn is being worked out
+  const once = [3, 3, 3, 3];
+  gl.bufferData(gl.ELEMENT_ARRAY_BUFFER, new Uint32Array(3 * once.length), gl.STATIC_DRAW);
+  for (const all of [true, false]) lit(device.tiles[0], once, all); // nothing that is seen: what lights a picture is made ready while its yarn is being worked out
   return device;
 }
 
