@@ -47,7 +47,7 @@ DRAW = """async ([module, url, asked]) => {
 
 @pytest.fixture(scope="module")
 def wool(relief_browser, server, demo):
-    """Return pictures of designs as arrays of shape (height, width, 4), 0 to 1, of which the browser finds none wrong."""
+    """Return pictures of designs as arrays of shape (height, width, 4), 0 to 1; the browser finds none wrong."""
     page = relief_browser.new_page()
     said: list[str] = []
     page.on("console", lambda message: said.append(message.text) if "INVALID" in message.text else None)
