@@ -40,7 +40,7 @@ ${way} vec4 vLit;    // along the strand and around it towards the lamp, and the
 const LIGHTS = `const vec3 LAMP = normalize(vec3(-0.38, 0.62, 0.70));
 const vec3 HALF = normalize(LAMP + vec3(0.0, 0.0, 1.0));`;
 
-// A vertex as it is handed over: 44 bytes, of which the last three fours are shares of 255.
+// A vertex as it is handed over: 44 bytes, of which the last five fours are shares of 127 or 255.
 const BYTES = 44;
 const SEEN = `#version 300 es
 precision highp float;
@@ -805,7 +805,7 @@ function meshed(drawn, view, tall) {
       if (i === to) break;
     }
   }
-  pieces.sort((a, b) => b.z - a.z); // the nearest first: what lies behind is then not lit for nothing
+  pieces.sort((a, b) => b.z - a.z); // the nearest first: a machine that asks for depth before it lights then lights nothing for nothing
   const points = POINTS[view.draft ? 1 : 0];
   const fuzzy = looseSeen(loose, strands, yarn, view);
   const facing = pieces.reduce((sum, { across, rows }) => sum + 6 * (rows.length - 1) * (across - 1), 0);
