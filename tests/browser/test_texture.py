@@ -5,7 +5,7 @@ from playwright.sync_api import expect
 
 from pebble_wheel.store import designs
 from pebble_wheel.store.database import opened
-from tests.browser.hands import DESK, TABLET, heights, open_at_size, see_nothing_in_the_way
+from tests.browser.hands import DESK, TABLET, heights, open_at_size, see_nothing_in_the_way, slow_answers
 from tests.workshop.test_sequence import MANE
 
 
@@ -35,6 +35,7 @@ def test_coils_locked_by_bobbles_by_keyboard_alone(texture):
 
 def test_coils_that_slide_are_told_until_they_are_locked(texture):
     texture.get_by_role("button", name="coils locked by bobbles").click()
+    expect(texture.locator("#told")).to_contain_text("12.3 m")
     expect(texture.locator("#told")).not_to_contain_text("Coils slide")
     texture.select_option("#gesture-1", "plain")
     expect(texture.locator("#told")).to_contain_text("Coils slide")
@@ -42,6 +43,7 @@ def test_coils_that_slide_are_told_until_they_are_locked(texture):
 
 def test_a_section_is_dragged_longer(texture):
     texture.get_by_role("button", name="thick and thin", exact=True).click()
+    expect(texture.locator("#begins")).to_have_value("30 cm")
     piece = texture.locator("#strip [data-field='begins']").bounding_box()
     y = piece["y"] + piece["height"] / 2
     texture.mouse.move(piece["x"] + piece["width"] - 3, y)
@@ -52,7 +54,7 @@ def test_a_section_is_dragged_longer(texture):
     expect(texture.locator("#told")).to_contain_text("6.75 m")
 
 
-def test_what_was_done_is_undone_step_by_step_over_new_pages_too(texture):
+def test_what_was_done_is_undone_step_by_step_after_a_reload_too(texture):
     texture.get_by_role("button", name="coils locked by bobbles").click()
     expect(texture.locator("#told")).to_contain_text("12.3 m")
     texture.get_by_role("button", name="Section 3 once more").click()
@@ -64,6 +66,37 @@ def test_what_was_done_is_undone_step_by_step_over_new_pages_too(texture):
         texture.keyboard.press("Control+z")
         expect(texture.locator("#told")).to_contain_text(whole)
         expect(texture.locator("#gesture-3")).to_have_value(gesture)
+    texture.reload()
+    expect(texture.locator("#gesture-3")).to_have_count(0)
+    texture.keyboard.press("Control+z")
+    expect(texture.locator("#told")).to_contain_text("12.3 m")
+    expect(texture.locator("#gesture-3")).to_have_value("bobble")
+
+
+def test_what_is_undone_in_haste_is_all_undone_and_the_focus_stays(texture):
+    texture.get_by_role("button", name="coils locked by bobbles").click()
+    expect(texture.locator("#gesture-4")).to_have_value("")
+    slow_answers(texture, 0.3)
+    copies = texture.get_by_role("button", name="Section 3 once more")
+    copies.focus()
+    for _ in range(2):
+        texture.keyboard.press("Enter")
+    expect(texture.locator("#gesture-5")).to_have_value("bobble")
+    expect(copies).to_be_focused()
+    texture.fill("#length-2", "50 cm")
+    texture.locator("#length-2").press("Tab")
+    for _ in range(2):
+        texture.keyboard.press("Control+z")
+    expect(texture.locator("#gesture-4")).to_have_value("bobble")
+    expect(texture.locator("#told")).to_contain_text("15.3 m")
+    expect(texture.locator("#length-2")).to_have_value("10 cm")
+    expect(texture.locator("#gesture-5")).to_have_value("")
+
+
+def test_a_row_more_waits_as_soon_as_the_last_is_used(texture):
+    texture.select_option("#gesture-1", "bobble")
+    expect(texture.locator("#gesture-2")).to_have_value("")
+    expect(texture.get_by_role("button", name="Section 2 once more")).to_be_visible()
 
 
 def test_one_goes_along_the_yarn_and_nearer_by_keys(texture):

@@ -44,7 +44,8 @@ def show(request: Request, connection: Database, desk: AtDesk, number: Number, k
 def follow(request: Request, connection: Database, desk: AtDesk, number: Number, sent: Sent) -> Response:
     """Show what comes of sections as they are typed: parts of the page for htmx, else the whole page."""
     fields = texts(sent)
-    return _page(request, connection, desk, number, _done(fields, desk), _looking(fields), changed=True)
+    refill = not fields.keys().isdisjoint(("start", "do", "refill"))
+    return _page(request, connection, desk, number, _done(fields, desk), _looking(fields), changed=True, refill=refill)
 
 
 @router.post("")
@@ -130,6 +131,7 @@ def _page(
     kept: bool = False,
     changed: bool = False,
     unkept: str = "",
+    refill: bool = False,
 ) -> Response:
     design = designs.find(connection, number).design
     faults: tuple[Fault, ...] = ()
@@ -141,7 +143,7 @@ def _page(
             texture = _read(typed, design, desk)
         except InputError as error:
             faults = error.faults
-    view = view_of_texture(number, design, typed, texture, held, looking, faults, desk, kept, changed, unkept)
+    view = view_of_texture(number, design, typed, texture, held, looking, faults, desk, kept, changed, unkept, refill)
     name = "follow" if is_htmx(request) else "page"
     status = 503 if unkept else 422 if changed and view.faults else 200
     return render(request, f"screens/texture/{name}.html", view, status)

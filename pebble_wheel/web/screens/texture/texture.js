@@ -1,5 +1,5 @@
 // Sections follow what is typed; figures are nudged by keys, and a section dragged in the strip is made longer or shorter.
-// What was done to them can be undone, step by step, over new pages too.
+// What was done to them can be undone, step by step, after a reload too.
 import { follow } from "./follow.js";
 import { changed } from "./nudge.js";
 import { inRelief } from "./stage.js";
@@ -8,39 +8,52 @@ const MOST_STEPS = 100;
 const form = document.getElementById("texture");
 const place = `pebble-wheel texture ${location.pathname.replace("/follow", "")}`;
 const undo = document.getElementById("undo");
+let undone = false; // whether rows have to come and go with what was brought back
 
 inRelief(form);
-follow(form);
+const { whenQuiet } = follow(form, {
+  adds(data) {
+    if (undone) data.set("refill", "yes");
+    undone = false;
+  },
+});
 
-const typed = () => JSON.stringify([...form.elements]
-  .filter((each) => /^(begins|ends|times|gesture-|length-|fed-|have-)/.test(each.name))
-  .map((each) => [each.name, each.value]));
+const fields = () => [...form.elements].filter((each) => /^(begins|ends|times|gesture-|length-|fed-|have-)/.test(each.name));
+const typed = () => JSON.stringify(Object.fromEntries(fields().filter((each) => each.value).map((each) => [each.name, each.value])));
 let past = JSON.parse(sessionStorage.getItem(place) ?? "[]");
 
-/** Note what is typed now as a step that can be undone. */
-function note() {
-  const now = typed();
-  if (past.at(-1) !== now) past = [...past, now].slice(-MOST_STEPS);
+function remember(steps) {
+  past = steps.slice(-MOST_STEPS);
   sessionStorage.setItem(place, JSON.stringify(past));
   undo.disabled = past.length < 2;
 }
 
+/** Note what is typed now as a step that can be undone. */
+function note() {
+  const now = typed();
+  remember(past.at(-1) === now ? past : [...past, now]);
+}
+
+function step() {
+  note();
+  if (past.length < 2) return;
+  remember(past.slice(0, -1));
+  const before = JSON.parse(past.at(-1));
+  for (const field of fields()) field.value = before[field.name] ?? "";
+  undone = true;
+  changed(form);
+}
+
 note();
 form.addEventListener("change", note);
-undo.addEventListener("click", () => {
-  note();
-  past.pop();
-  for (const [name, value] of JSON.parse(past.at(-1))) {
-    const field = form.elements.namedItem(name);
-    if (field) field.value = value;
-  }
-  sessionStorage.setItem(place, JSON.stringify(past));
-  form.submit(); // rows come and go with it
+document.addEventListener("htmx:after:swap", ({ detail: { ctx } }) => {
+  if (["start", "do"].includes(ctx.sourceElement.name)) note();
 });
+undo.addEventListener("click", () => whenQuiet(step));
 document.addEventListener("keydown", (event) => {
-  if (!(event.ctrlKey || event.metaKey) || event.key !== "z" || undo.disabled) return;
+  if (!(event.ctrlKey || event.metaKey) || event.key !== "z") return;
   event.preventDefault();
-  undo.click();
+  whenQuiet(step);
 });
 
 /** The stage goes along the yarn and nearer with keys and wheel, as the sliders do. */

@@ -125,6 +125,8 @@ class TextureView:
     kept: bool
     changed: bool
     unkept: str
+    refill: bool
+    """Whether what is typed in the sections is other than what was sent, or was brought back."""
     said: str
 
     rows = range(MOST_ROWS)
@@ -168,6 +170,7 @@ def view_of_texture(
     kept: bool,
     changed: bool,
     unkept: str,
+    refill: bool,
 ) -> TextureView:
     """Return what the page shows."""
     desk = desk.for_yarn(number, design)
@@ -196,6 +199,7 @@ def view_of_texture(
         kept,
         changed,
         unkept,
+        refill,
         said,
     )
 
