@@ -73,6 +73,7 @@ def test_from_an_aim_to_a_kept_design_by_keyboard_alone(page, address):
     tab_to(page, "#open")
     press(page, "Enter")
     expect(page).to_have_title(re.compile("2-ply, 9 wpi finished"))
+    page.wait_for_load_state("load")
     expect(page.locator("#if-size")).to_have_value(re.compile(r"9\.0 wpi"))
     expect(page.locator("#if-ratio")).to_have_value("1.08")
     expect(page.locator("label[data-part='yarn.strands[0]']")).to_be_visible()
