@@ -1,11 +1,14 @@
 """A real browser, and pages on which any error fails the test."""
 
+import shutil
+
 import pytest
 from playwright.sync_api import expect, sync_playwright
 
 from tests.browser.hands import DESK
 from tests.conftest import PATIENCE
 
+CHROMIUM = shutil.which("chromium-headless-shell") or "/usr/bin/chromium"
 ARGUMENTS = ["--no-sandbox", "--disable-background-networking"]
 WITHOUT_RELIEF = ["--disable-gpu", "--disable-software-rasterizer"]
 RELIEF = ["--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-gpu-compositing"]
@@ -21,7 +24,7 @@ def playwright():
 
 @pytest.fixture(scope="session")
 def browser(playwright):
-    browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=[*ARGUMENTS, *WITHOUT_RELIEF])
+    browser = playwright.chromium.launch(executable_path=CHROMIUM, args=[*ARGUMENTS, *WITHOUT_RELIEF])
     yield browser
     browser.close()
 
@@ -49,6 +52,6 @@ def page(context):
 @pytest.fixture(scope="session")
 def relief_browser(playwright):
     """A browser that draws in relief, by software."""
-    browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=[*ARGUMENTS, *RELIEF])
+    browser = playwright.chromium.launch(executable_path=CHROMIUM, args=[*ARGUMENTS, *RELIEF])
     yield browser
     browser.close()

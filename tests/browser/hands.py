@@ -4,7 +4,10 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 
 DRAWN = "svg[role=img] > :not(title)"
-"""The thousands of strokes within drawings, of which nobody is told one by one."""
+"""The thousands of strokes within drawings, of which nobody is told one by one: hidden, they take no time."""
+HIDING = (
+    "rule => { const sheet = new CSSStyleSheet(); sheet.replaceSync(rule); document.adoptedStyleSheets = [sheet]; }"
+)
 
 DESK, TABLET = {"width": 1280, "height": 800}, {"width": 768, "height": 1024}
 
@@ -27,6 +30,7 @@ def see_nothing_in_the_way(page, address) -> None:
     """Open a page and let axe look for what would keep someone out; in the dark only colours are other."""
     page.emulate_media(color_scheme="light")
     page.goto(address)
+    page.evaluate(HIDING, f"{DRAWN} {{ display: none !important }}")
     _assert_clear(page, {})
     page.emulate_media(color_scheme="dark")
     _assert_clear(page, {"runOnly": ["color-contrast"]})
@@ -35,7 +39,7 @@ def see_nothing_in_the_way(page, address) -> None:
 
 def _assert_clear(page, options) -> None:
     options = {"resultTypes": ["violations"], **options}  # all are looked for, only these are written up
-    found = Axe().run(page, context={"exclude": [[DRAWN]]}, options=options)
+    found = Axe().run(page, options=options)
     assert found.violations_count == 0, found.generate_report()
 
 
