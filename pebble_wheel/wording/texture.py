@@ -20,6 +20,7 @@ from pebble_wheel.notation.design import (
     WrappedModel,
     fibre_of,
 )
+from pebble_wheel.notation.texture import is_held
 from pebble_wheel.wording.advice import advice_of
 from pebble_wheel.wording.display import Display
 from pebble_wheel.wording.making import hours_words
@@ -85,6 +86,8 @@ START_WORDS = {
     "beads": "beads of thread",
     "turned": "plump, wrapped by a thread",
 }
+ON_ITS_BOBBIN = "On its bobbin"
+FIELD_WORDS = {"begins": "Begins plain", "times": "Then so often", "ends": "Ends plain"}
 ALONG, KNIT, WOVEN = "The yarn along its sections", "Knit of it, to scale", "Woven of it as weft, to scale"
 STRIP = "Sections along the yarn, as long and as thick as they are"
 DRIFTS = ("too-few-fibres", "staple-not-held")
@@ -107,6 +110,14 @@ CORE_GRIP = (
     "finish as a single."
 )
 STURDY = "Nothing in it slides and little stands off: it will do for knitting, and for warp with care."
+
+
+def field_words(field: str) -> str:
+    """Return what a field of the sections is called: one of a row by the number that its section has on the page."""
+    _, _, place = field.partition("-")
+    if is_held(field):
+        return ON_ITS_BOBBIN
+    return FIELD_WORDS.get(field) or f"Section {int(place) + 1}"
 
 
 def member_words(member: Member) -> str:

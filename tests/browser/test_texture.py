@@ -93,6 +93,17 @@ def test_what_is_undone_in_haste_is_all_undone_and_the_focus_stays(texture):
     expect(texture.locator("#gesture-5")).to_have_value("")
 
 
+def test_what_is_wrong_stands_in_its_row_and_goes_with_it_while_the_focus_stays_near(texture):
+    texture.select_option("#gesture-0", "coils")
+    fault = texture.locator("#rows .fault")
+    expect(fault).to_have_text("say how long it is, like 10 cm")
+    expect(texture.locator("#faults")).to_have_text("Section 1: say how long it is, like 10 cm")
+    texture.focus("#do-drop-0")
+    texture.keyboard.press("Enter")
+    expect(fault).to_have_count(0)
+    expect(texture.locator("#gesture-1")).to_be_focused()
+
+
 def test_a_row_more_waits_as_soon_as_the_last_is_used(texture):
     texture.select_option("#gesture-1", "bobble")
     expect(texture.locator("#gesture-2")).to_have_value("")
@@ -117,6 +128,8 @@ def test_what_is_pressed_is_large_and_nothing_runs_over(page, demo_address, size
     open_at_size(page, f"{demo_address}/designs/9/texture", size)
     assert min(heights(page, "#texture .button, #texture select, #texture input[data-nudge]")) >= 40
     assert page.evaluate("document.documentElement.scrollWidth") <= size["width"]
+    for field in page.locator("#rows input[data-nudge]").all():  # and what is typed can be read
+        assert field.evaluate("each => each.clientWidth >= each.scrollWidth && each.clientWidth > 60")
 
 
 def test_axe_finds_nothing(page, demo_address):

@@ -8,6 +8,7 @@ const MOST_STEPS = 100;
 const form = document.getElementById("texture");
 const place = `pebble-wheel texture ${location.pathname.replace("/follow", "")}`;
 const undo = document.getElementById("undo");
+const rows = document.getElementById("rows");
 let undone = false; // whether rows have to come and go with what was brought back
 
 inRelief(form);
@@ -46,9 +47,16 @@ function step() {
 
 note();
 form.addEventListener("change", note);
+
+let inRows = false; // whether a control there is in use, which may go with its row
+document.addEventListener("htmx:before:swap", () => {
+  inRows = rows.contains(document.activeElement);
+});
 document.addEventListener("htmx:after:swap", ({ detail: { ctx } }) => {
   if (["start", "do"].includes(ctx.sourceElement.name)) note();
+  if (inRows && document.activeElement === document.body) [...rows.querySelectorAll("select")].at(-1).focus({ preventScroll: true });
 });
+
 undo.addEventListener("click", () => whenQuiet(step));
 document.addEventListener("keydown", (event) => {
   if (!(event.ctrlKey || event.metaKey) || event.key !== "z") return;

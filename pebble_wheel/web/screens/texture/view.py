@@ -37,6 +37,7 @@ from pebble_wheel.wording.texture import (
     amount_words,
     between_picks,
     ends_words,
+    field_words,
     member_words,
     part_words,
     taken_words,
@@ -130,6 +131,7 @@ class TextureView:
     said: str
 
     rows = range(MOST_ROWS)
+    called = staticmethod(field_words)
     gestures = (Choice("", "–"), *choices_of(GESTURE_WORDS))
     starts = choices_of(START_WORDS)
 
