@@ -101,7 +101,18 @@ def test_what_is_wrong_stands_in_its_row_and_goes_with_it_while_the_focus_stays_
     texture.focus("#do-drop-0")
     texture.keyboard.press("Enter")
     expect(fault).to_have_count(0)
+    expect(texture.locator("#gesture-0")).to_have_value("")
     expect(texture.locator("#gesture-1")).to_be_focused()
+
+
+def test_a_button_fills_in_the_field_in_use_too(texture):
+    texture.select_option("#gesture-0", "plain")
+    texture.fill("#length-0", "5 cm")
+    expect(texture.locator("#told")).to_contain_text("0.05 m")
+    texture.locator("#start-coils").dispatch_event("click")  # as of a finger, which leaves the focus where it is
+    expect(texture.locator("#told")).to_contain_text("12.3 m")
+    expect(texture.locator("#length-0")).to_have_value("25 cm")
+    expect(texture.locator("#length-0")).to_be_focused()
 
 
 def test_a_row_more_waits_as_soon_as_the_last_is_used(texture):

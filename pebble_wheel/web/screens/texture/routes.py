@@ -44,7 +44,7 @@ def show(request: Request, connection: Database, desk: AtDesk, number: Number, k
 def follow(request: Request, connection: Database, desk: AtDesk, number: Number, sent: Sent) -> Response:
     """Show what comes of sections as they are typed: parts of the page for htmx, else the whole page."""
     fields = texts(sent)
-    refill = not fields.keys().isdisjoint(("start", "do", "refill"))
+    refill = not fields.keys().isdisjoint(("start", "do"))
     return _page(request, connection, desk, number, _done(fields, desk), _looking(fields), changed=True, refill=refill)
 
 

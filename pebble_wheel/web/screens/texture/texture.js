@@ -9,15 +9,9 @@ const form = document.getElementById("texture");
 const place = `pebble-wheel texture ${location.pathname.replace("/follow", "")}`;
 const undo = document.getElementById("undo");
 const rows = document.getElementById("rows");
-let undone = false; // whether rows have to come and go with what was brought back
 
 inRelief(form);
-const { whenQuiet } = follow(form, {
-  adds(data) {
-    if (undone) data.set("refill", "yes");
-    undone = false;
-  },
-});
+const { whenQuiet } = follow(form);
 
 const fields = () => [...form.elements].filter((each) => /^(begins|ends|times|gesture-|length-|fed-|have-)/.test(each.name));
 const typed = () => JSON.stringify(Object.fromEntries(fields().filter((each) => each.value).map((each) => [each.name, each.value])));
@@ -41,8 +35,7 @@ function step() {
   remember(past.slice(0, -1));
   const before = JSON.parse(past.at(-1));
   for (const field of fields()) field.value = before[field.name] ?? "";
-  undone = true;
-  changed(form);
+  changed(form); // rows come and go with it
 }
 
 note();

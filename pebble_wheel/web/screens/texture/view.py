@@ -127,7 +127,7 @@ class TextureView:
     changed: bool
     unkept: str
     refill: bool
-    """Whether what is typed in the sections is other than what was sent, or was brought back."""
+    """Whether what is typed in the sections is other than what was sent."""
     said: str
 
     rows = range(MOST_ROWS)
