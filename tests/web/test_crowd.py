@@ -16,7 +16,7 @@ from pebble_wheel.notation.draft import design_of, write_draft
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.store import database, designs
 from pebble_wheel.workshop.starts import STARTS, start
-from tests.conftest import PATIENCE
+from tests.conftest import PATIENCE, client_of
 from tests.web.test_serving import children, running, sent
 
 LONG = settings.get_current_profile_name() == "long"
@@ -38,7 +38,7 @@ def test_nothing_answered_is_lost_whatever_is_killed(tmp_path):
         for round_ in range(ROUNDS):
 
             def keeps(client: int, round_: int = round_) -> None:
-                with httpx.Client(base_url=address, timeout=PATIENCE) as http:
+                with client_of(address) as http:
                     for number in range(3):
                         name = f"{round_}-{client}-{number}"
                         try:
@@ -138,7 +138,7 @@ def test_ten_thousand_designs_and_fifty_users_at_once(tmp_path):
             return sum(int(Path(f"/proc/{each}/statm").read_text().split()[1]) for each in workers) * 4096
 
         def many(count: int) -> None:
-            with httpx.Client(base_url=address, timeout=PATIENCE) as http:
+            with client_of(address) as http:
                 for number in range(count):
                     strand = {"of": "yarn.strands[0]", "at": "yarn.strands[0]", "size": f"{50 + number / 100} tex"}
                     typed = {**sent(f"Mane {number}"), **strand}

@@ -1,9 +1,7 @@
 """Beyond this machine: another device sees nothing without its link, everything with it, nothing once revoked."""
 
 import re
-from contextlib import contextmanager
 
-import httpx
 import pytest
 
 from bench.serving import serving
@@ -11,7 +9,7 @@ from pebble_wheel.store import devices
 from pebble_wheel.store.database import opened
 from pebble_wheel.web.app import create_app
 from pebble_wheel.web.pairing import COOKIE, MOST_TRIES
-from tests.conftest import PATIENCE
+from tests.conftest import client_of
 
 ADDRESSES = (
     *("/", "/construct", "/designs/1", "/designs/1/design.json", "/designs/1/small/0.svg", "/settings", "/notebook"),
@@ -28,12 +26,6 @@ def beyond(tmp_path):
         yield address, file
 
 
-@contextmanager
-def device(address: str):
-    with httpx.Client(base_url=address, timeout=PATIENCE) as client:
-        yield client
-
-
 def link(file) -> str:
     with opened(file) as connection:
         return f"/pair/{devices.new_link(connection)}"
@@ -41,7 +33,7 @@ def link(file) -> str:
 
 def test_without_a_link_nothing_is_served_not_even_names(beyond):
     address, _ = beyond
-    with device(address) as stranger:
+    with client_of(address) as stranger:
         for path in ADDRESSES:
             answer = stranger.get(path)
             assert answer.status_code == 401 and "not paired" in answer.text, path
@@ -55,7 +47,7 @@ def test_without_a_link_nothing_is_served_not_even_names(beyond):
 def test_a_link_pairs_one_device_once_and_only_when_it_says_so(beyond):
     address, file = beyond
     path = link(file)
-    with device(address) as tablet, device(address) as other:
+    with client_of(address) as tablet, client_of(address) as other:
         for _ in range(2):  # being looked at uses nothing up
             page = tablet.get(path)
             assert page.status_code == 200 and "Pair this device" in page.text
@@ -70,7 +62,7 @@ def test_a_link_pairs_one_device_once_and_only_when_it_says_so(beyond):
 
 def test_a_device_is_revoked_and_a_link_withdrawn(beyond):
     address, file = beyond
-    with device(address) as tablet, device(address) as other:
+    with client_of(address) as tablet, client_of(address) as other:
         tablet.post(link(file), data={"name": "tablet"})
         made = tablet.post("/devices/link")
         shown = re.search(r"<code>http://192\.0\.2\.7:8000(/pair/[\w-]+)</code>", made.text)[1]
@@ -89,7 +81,7 @@ def test_a_device_is_revoked_and_a_link_withdrawn(beyond):
 def test_a_link_holds_for_a_day_and_secrets_are_not_kept(beyond):
     address, file = beyond
     path = link(file)
-    with device(address) as tablet:
+    with client_of(address) as tablet:
         secret = tablet.post(path, data={}).cookies[COOKIE]
     late = link(file)
     with opened(file) as connection:
@@ -100,13 +92,13 @@ def test_a_link_holds_for_a_day_and_secrets_are_not_kept(beyond):
             str(tuple(row)) for table in ("device", "pairing") for row in connection.execute(f"SELECT * FROM {table}")
         ]
     assert not any(told in row for row in rows for told in (secret, path[6:], late[6:]))
-    with device(address) as other:
+    with client_of(address) as other:
         assert other.get(late).status_code == 404
 
 
 def test_guessing_links_is_slowed_down(beyond):
     address, file = beyond
-    with device(address) as stranger:
+    with client_of(address) as stranger:
         tried = [stranger.get(f"/pair/{number}").status_code for number in range(MOST_TRIES + 2)]
         assert tried == [404] * MOST_TRIES + [429, 429]
         assert stranger.get(link(file)).status_code == 429

@@ -4,7 +4,6 @@ import json
 import re
 import shutil
 
-import httpx
 import numpy as np
 import pypdfium2
 import pytest
@@ -15,6 +14,7 @@ from pebble_wheel.notation.draft import Draft, design_of, fresh
 from pebble_wheel.notation.settings import Settings
 from pebble_wheel.store import designs, records
 from pebble_wheel.store.database import opened
+from tests.conftest import client_of
 
 SINGLE = "yarn.strands[0]"
 
@@ -340,7 +340,7 @@ def test_a_reading_left_out_moves_everything_back(http, place):
 
 
 def test_a_doubtful_reading_is_asked_about_and_stays_when_it_is_really_so(server, demo, tmp_path):
-    with httpx.Client(base_url=server.turn_to(shutil.copy(demo, tmp_path / "demo.sqlite3"))) as http:
+    with client_of(server.turn_to(shutil.copy(demo, tmp_path / "demo.sqlite3"))) as http:
         page = http.get("/hands").text
         one, other = re.findall(r'action="(/hands/sure/\d+/\d+)"', page)
         http.post(one)

@@ -9,7 +9,6 @@ import sys
 import time
 from concurrent.futures import ThreadPoolExecutor
 
-import httpx
 import numpy as np
 import pytest
 from typer.testing import CliRunner
@@ -23,6 +22,7 @@ from pebble_wheel.notation.design import new_design
 from pebble_wheel.store import database, designs, records, runs
 from pebble_wheel.store.database import opened
 from pebble_wheel.web.screens.wheel.countings import Countings
+from tests.conftest import client_of
 
 SINGLE = "yarn.strands[0]"
 
@@ -257,7 +257,7 @@ def test_every_line_that_was_answered_for_survives_a_kill(tmp_path):
 
 def test_two_counters_at_once_lose_nothing(http, wheel, address):
     halves = told(Script(drafts=20)).splitlines()[1:]
-    with httpx.Client(base_url=address) as other:
+    with client_of(address) as other:
         for place in range(0, len(halves), 10):
             for client in (http, other):
                 client.post(f"{wheel}/runs/1/lines", content="\n".join(halves[place : place + 10]))
